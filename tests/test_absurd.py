@@ -128,7 +128,7 @@ def test_a_thousand_triggers_on_four_thousand_marks_keep_a_step_short(demo):
 
 def test_no_more_triggers_respond_in_a_step_than_can_be_heard(demo):
     player = Player(crowded(1, 1, 4096), demo.characters)
-    heard = player.show.triggers.hear(player.compiled.listeners, moments_within(player.show, 0.0, 1 / 60))
+    heard = player.show.triggers.respond(player.compiled.listeners, moments_within(player.show, 0.0, 1 / 60))
     assert len(heard) == MAX_HEARD
     assert player.show.triggers.refusals[-1].reason == "more than 1,200 moments come in one step of the show"
     player = Player(crowded(1, 1, 4096), demo.characters)

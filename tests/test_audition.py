@@ -39,7 +39,7 @@ def audition(player, demo, effect="pop", anchor=None):
 
 def play(player, made, steps):
     for _ in range(steps):
-        player.advance(1 / 60, made.go_along)
+        player.advance(1 / 60, made.advance_with)
 
 
 def test_it_begins_at_once_and_again_after_its_last_particle_and_a_gap(player, demo):
@@ -72,7 +72,7 @@ def test_while_the_show_rests_it_goes_on_at_the_pose_that_is_held(player, demo):
     player.seek(2.5)
     made, before = audition(player, demo, "plume-drift"), player.digest()
     for _ in range(60):
-        made.go_on(1 / 60, player.show)
+        made.advance(1 / 60, player.show)
     assert made.show.step_number == 60
     pose, skin = made.show.posed(made.show.step_number)
     held_pose, held_skin = player.show.posed(player.show.step_number)
@@ -99,7 +99,7 @@ def test_a_picture_holds_it_in_the_place_of_the_effects_own_firings(player, demo
     assert len(others.batches) < len(everything.batches)
     made = audition(player, demo, "thunder-stamp")
     assert len(made.frame(player).batches) == len(others.batches)
-    made.go_on(1 / 60, player.show)
+    made.advance(1 / 60, player.show)
     assert len(made.frame(player).batches) > len(others.batches)
 
 

@@ -53,7 +53,7 @@ def test_they_go_along_step_by_step_and_the_show_does_not_hear_of_it(demo, both)
     player, crowd = both
     for _ in range(20):
         player.step()
-        crowd.go_along(player.show)
+        crowd.advance_with(player.show)
     alone = Player(demo.project, demo.characters)
     alone.seek(player.time)
     assert player.digest() == alone.digest()
@@ -72,11 +72,11 @@ def test_after_a_seek_an_edit_or_a_shot_by_hand_they_are_where_the_show_is(demo,
     player.fire(player.compiled.effect("thunder-stamp"), None)
     for _ in range(2):
         player.step()
-        crowd.go_along(player.show)
+        crowd.advance_with(player.show)
         assert together()
     player.adopt(demo.project.evolve(seed=demo.project.seed + 1))
     player.step()
-    crowd.go_along(player.show)
+    crowd.advance_with(player.show)
     assert together()
 
 
@@ -116,7 +116,7 @@ def test_of_one_who_is_driven_all_do_the_same_and_go_on_alone_afterwards(demo):
     player.steer(0, 1, fast=True)
     for _ in range(90):
         player.step()
-        crowd.go_along(player.show)
+        crowd.advance_with(player.show)
     alone, frame = player.frame(), crowd.frame(player.frame(), player.show)
     assert len(alone.batches) >= 1
     assert len(frame.batches) == (1 + MANY) * len(alone.batches)
@@ -126,6 +126,6 @@ def test_of_one_who_is_driven_all_do_the_same_and_go_on_alone_afterwards(demo):
         np.testing.assert_allclose(away, away[:1] * np.ones_like(away), atol=1e-5)
     player.drive(driven=False)
     player.step()
-    crowd.go_along(player.show)
+    crowd.advance_with(player.show)
     assert {show.digest() for show in shows(crowd, player)} == {player.digest()}
     assert crowd.alive == MANY * player.show.alive

@@ -103,18 +103,18 @@ def told(refusals, project):
 
 def test_what_was_really_refused_is_told_and_no_more_once_it_is_mended(demo, running):
     project, refusals = running(limit=450), Refusals()
-    assert not refusals.hear(project, {})
-    assert refusals.hear(project, {"l": 3201})
-    assert not refusals.hear(project, {"l": 3202})
+    assert not refusals.count(project, {})
+    assert refusals.count(project, {"l": 3201})
+    assert not refusals.count(project, {"l": 3202})
     assert told(refusals, project) == [("3,202 births were refused so far: its limit is 450", "Work the limit out")]
     free = mended(project, refusals.findings(project)[0].remedy)
-    refusals.hear(free, {"l": 3202})
+    refusals.count(free, {"l": 3202})
     assert told(refusals, free) == []
-    refusals.hear(free, {"l": 3212})
+    refusals.count(free, {"l": 3212})
     assert told(refusals, free) == [
         ("10 births were refused so far: more firings overlap than its triggers let expect", "Set the limit to 900")
     ]
-    refusals.hear(free, {})
+    refusals.count(free, {})
     assert told(refusals, free) == []
 
 

@@ -31,7 +31,7 @@ def trigger(key, when, *steps, **more):
 
 def heard(triggers, *moments):
     room_now = Triggers()
-    return room_now.hear(listeners_of(triggers), moments), room_now
+    return room_now.respond(listeners_of(triggers), moments), room_now
 
 
 def test_each_waits_for_its_own_kind_and_for_which_of_it():
@@ -116,9 +116,9 @@ def test_only_the_latest_refusals_are_kept():
 def test_a_copy_goes_its_own_way():
     listeners = listeners_of((trigger("a", AtStart()),))
     now = Triggers()
-    now.hear(listeners, [Moment(0, "start")])
+    now.respond(listeners, [Moment(0, "start")])
     held = now.copy()
-    now.hear(listeners, [Moment(1, "start")])
+    now.respond(listeners, [Moment(1, "start")])
     now.refuse(1, "a", "no")
     assert held.states["a"] == TriggerState(1, 0)
     assert list(held.refusals) == []
@@ -204,7 +204,7 @@ def responses(often=None, only=None, times=(), living=lambda _key: 0, seed=0, **
     one = trigger("a", OnEvent(event="step"), only=only or Only(), often=often or Often())
     now, listeners, found = Triggers(), listeners_of((one,)), []
     for time in times:
-        found += now.hear(listeners, [Moment(time, "event", "step", **moment)], living=living, seed=seed)
+        found += now.respond(listeners, [Moment(time, "event", "step", **moment)], living=living, seed=seed)
     return [w.due for w in found], [r.reason for r in now.refusals]
 
 
@@ -245,7 +245,7 @@ def test_not_while_enough_of_its_own_live(alive, responds):
 
 def test_what_it_has_just_started_counts_as_living():
     one = trigger("a", OnEvent(event="step"), often=Often(alive=1))
-    due = Triggers().hear(listeners_of((one,)), [Moment(t, "event", "step") for t in (0.0, 0.001)])
+    due = Triggers().respond(listeners_of((one,)), [Moment(t, "event", "step") for t in (0.0, 0.001)])
     assert [w.due for w in due] == [0.0]
 
 
@@ -277,7 +277,7 @@ def test_what_does_not_count_is_no_nth():
     one = trigger("a", OnEvent(event="step"), only=Only(clips=("walk",)), often=Often(every=2))
     now, clips = Triggers(), ("walk", "run", "walk", "run", "walk")
     moments = [Moment(float(k), "event", "step", clip=clip) for k, clip in enumerate(clips)]
-    assert [w.due for w in now.hear(listeners_of((one,)), moments)] == [0.0, 4.0]
+    assert [w.due for w in now.respond(listeners_of((one,)), moments)] == [0.0, 4.0]
 
 
 # ---- again and again ------------------------------------------------------------------------------

@@ -234,7 +234,7 @@ def test_a_speaker_with_a_lost_sound_stays_silent_and_says_why_once(qtbot, theme
     speaker.failed.connect(told.append)
     speaker.take(FileLibrary())
     for time in (0.95, 1.05, 1.0, 1.05):
-        speaker.hear(RenderedFrame(time))
+        speaker.play(RenderedFrame(time))
     qtbot.waitUntil(lambda: bool(told), timeout=10_000)
     settle(0.05)
     assert told == ["thud.wav: gone"]

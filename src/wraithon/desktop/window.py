@@ -230,8 +230,8 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             self._shown = True
             self._ahead.start(*(self.sheet(station.key).ahead for station in STATIONS))
             log.info("first picture %.2f s after the program began", time.perf_counter() - self.began)
-        self.speaker.hear(rendered)
-        self.session.hear_refused(refused_by_layer(rendered.living))
+        self.speaker.play(rendered)
+        self.session.take_refused(refused_by_layer(rendered.living))
         self.picture.show_rendered(rendered)
         self.timeline.show_rendered(rendered)
         self.sheet(self.at).show_rendered(rendered)

@@ -99,7 +99,7 @@ class Show(Presence):
         if self.actor is not None:
             self.actor.advance(self.step_number, self.given)
         moments = moments_within(self, start, end)
-        self.waiting += self.triggers.hear(
+        self.waiting += self.triggers.respond(
             self.compiled.listeners,
             moments,
             MAX_WAITING - len(self.waiting),
@@ -109,7 +109,7 @@ class Show(Presence):
         self._end_waits(end)
         self._reported_then, self.over = dict(self.signal_values), []
         self._start_due(end)
-        self._go_along(end)
+        self._advance_ramps(end)
         self._turn()
         self.given, self.keys = self.given._replace(acts=()), []
         self.hits = []
@@ -142,7 +142,7 @@ class Show(Presence):
         self._ramps = [*(ramp for ramp in self._ramps if ramp.signal != signal)]
         self._ramps.append(Ramped(signal, start, seconds, low, to, curve))
 
-    def _go_along(self, end: float) -> None:
+    def _advance_ramps(self, end: float) -> None:
         """Advance signals that are on their way to a step's end."""
         for ramp in self._ramps:
             self.signal_values[ramp.signal] = ramp.at(end)
@@ -188,7 +188,7 @@ class Show(Presence):
             self._waits = [*self._waits[-(MAX_WAITING - 1) :], waiting]
         else:
             left = self.actor.clip_left(self.step_number + 1) if self.actor else 0.0
-            self._go_on(waiting, waiting.due + left)
+            self._resume(waiting, waiting.due + left)
 
     def _end_waits(self, end: float) -> None:
         """Go on with what waits for a signal that comes over its value within a step."""
@@ -198,9 +198,9 @@ class Show(Presence):
         over = [w for w in self._waits if crossed(w.action, before, after)]
         for waiting in over:
             self._waits.remove(waiting)
-            self._go_on(waiting, end)
+            self._resume(waiting, end)
 
-    def _go_on(self, waiting: ScheduledAction, time: float) -> None:
+    def _resume(self, waiting: ScheduledAction, time: float) -> None:
         rest = due_actions(waiting, time)
         self.waiting += rest[: max(0, MAX_WAITING - len(self.waiting))]
 

@@ -221,7 +221,7 @@ class Audition:
 
     # ---- going on -------------------------------------------------------------------------------
 
-    def go_along(self, main: Show) -> None:
+    def advance_with(self, main: Show) -> None:
         """Take the step that the main show has just taken."""
         show = self._show
         if show is None:
@@ -235,7 +235,7 @@ class Audition:
         self._step(show)
         self._carry = 0.0
 
-    def go_on(self, seconds: float, main: Show) -> int:
+    def advance(self, seconds: float, main: Show) -> int:
         """Go on by `seconds` while the main show rests; return how many steps were taken."""
         show = self._show
         if show is None:

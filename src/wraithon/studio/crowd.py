@@ -45,7 +45,7 @@ class Crowd:
         """Particles of all of them that live now."""
         return self._followers if self._followers is not None else sum(show.alive for show in self._shows)
 
-    def go_along(self, main: Show) -> None:
+    def advance_with(self, main: Show) -> None:
         """Take the step that the main show has just taken; who is driven by hand is followed when it is looked at."""
         if _driven(main):
             return

@@ -46,7 +46,7 @@ class Refusals:
     def __init__(self) -> None:
         self._heard: dict[str, _Heard] = {}
 
-    def hear(self, project: Project, refused: Mapping[str, int]) -> bool:
+    def count(self, project: Project, refused: Mapping[str, int]) -> bool:
         """Hear how many births of each layer are refused by now; return whether there is something else to tell."""
         refusals = self._refusals
         for layer in self._heard.keys() - refused.keys():

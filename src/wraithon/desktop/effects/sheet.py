@@ -178,7 +178,7 @@ class EffectsSheet(Sheet):
         self.refresh()
 
     def _surveyed(self, survey: Survey) -> None:
-        self._session.hear_survey(survey)
+        self._session.take_survey(survey)
         if self._session.selection == ("effect", survey.effect.id):
             self.refresh()
             self._desk.refresh_tools()

@@ -74,12 +74,10 @@ class BackgroundTasks:
         if until > 0 and self._from is not None:
             self._meter.begin(player.project, characters, *self._from, until, size)
 
-    def go_on(
-        self, player: Player, characters: Mapping[str, Character], renderer: Renderer, *, resting: bool
-    ) -> None:
+    def work(self, player: Player, characters: Mapping[str, Character], renderer: Renderer, *, resting: bool) -> None:
         """Do a slice of what is asked for; all but costs only while the show is `resting`."""
         if self._meter.runs:
-            cost = self._meter.go_on()
+            cost = self._meter.work()
             if cost is not None:
                 self._measured(cost)
         elif self._gallery.runs and resting and self._from is not None:
@@ -87,6 +85,6 @@ class BackgroundTasks:
             if made is not None:
                 self._pictured(*made)
         elif self._surveyor.runs and resting and self._from is not None:
-            found = self._surveyor.go_on(player, characters, self._from[1], renderer)
+            found = self._surveyor.work(player, characters, self._from[1], renderer)
             if found is not None:
                 self._surveyed(found)

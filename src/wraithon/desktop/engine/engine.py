@@ -229,7 +229,7 @@ class Engine(QObject):
             self._player, self._target = None, None
             self._side_simulations.restart(self._samplers)
             self._background_tasks.restart(mail.library, self._samplers)
-        self._side_simulations.hear(mail.audition, mail.crowd)
+        self._side_simulations.set_wanted(mail.audition, mail.crowd)
         if mail.project is not None:
             if self._renderer is not None:
                 self._renderer.look_again()
@@ -299,7 +299,7 @@ class Engine(QObject):
             return
         if self._has_tasks:
             resting, since = not self._playing and self._target is None, time.perf_counter()
-            self._background_tasks.go_on(player, self._characters, renderer, resting=resting)
+            self._background_tasks.work(player, self._characters, renderer, resting=resting)
             if self._background_tasks.measures or resting:
                 self._last = time.perf_counter()
                 self._side_simulations.rest(self._last - since)
@@ -314,23 +314,23 @@ class Engine(QObject):
             if not self._sought(player, self._target):
                 return  # the old picture stays until the moment is exact
         else:
-            self._go_on(player, began)
+            self._advance(player, began)
         self._side_simulations.note(began)
         self._show(player, renderer)
         if self._moving:
             self._keep_pace(renderer, began)
 
-    def _go_on(self, player: Player, began: float) -> None:
+    def _advance(self, player: Player, began: float) -> None:
         """Let the show go on, or what shows itself while it rests."""
         if self._playing:
             elapsed = min(began - self._last, LONGEST_STEP)
             self._last = began
-            steps = player.advance(elapsed * self._tempo * player.tempo, self._side_simulations.go_along)
+            steps = player.advance(elapsed * self._tempo * player.tempo, self._side_simulations.advance_with)
             if steps:
                 self._step_seconds = (time.perf_counter() - began) / steps
             self._go_round(player)
         else:
-            self._side_simulations.go_on(began, LONGEST_STEP, self._tempo, player.show)
+            self._side_simulations.advance(began, LONGEST_STEP, self._tempo, player.show)
 
     def _mended(self, player: Player) -> bool:
         """Make exact what an edit changed while paused, or learn a little of its past; return whether to draw."""

@@ -58,7 +58,7 @@ class CostMeter:
             self._work = None
             self._busy("", 1.0)
 
-    def go_on(self) -> Cost | None:
+    def work(self) -> Cost | None:
         """Do a slice of the work; return what was found once it is done."""
         work = self._work
         if work is None:

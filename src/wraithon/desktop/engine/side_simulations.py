@@ -48,7 +48,7 @@ class SideSimulations:
         """The audition's show; None without one."""
         return self._audition.show if self._audition else None
 
-    def hear(self, wish: AuditionWish | None, many: int | None) -> None:
+    def set_wanted(self, wish: AuditionWish | None, many: int | None) -> None:
         """Hear which effect is to show itself, and how many more characters are to stand there; None: as before."""
         self._wish = self._wish if wish is None else wish
         self._many = self._many if many is None else many
@@ -67,16 +67,16 @@ class SideSimulations:
         """Add as many more of the character as are wanted."""
         self._crowd.call(player.show, self._many)
 
-    def go_along(self, main: Show) -> None:
+    def advance_with(self, main: Show) -> None:
         """Take the step that the main show has just taken."""
         if self._audition is not None:
-            self._audition.go_along(main)
-        self._crowd.go_along(main)
+            self._audition.advance_with(main)
+        self._crowd.advance_with(main)
 
-    def go_on(self, now: float, longest: float, tempo: float, main: Show) -> None:
+    def advance(self, now: float, longest: float, tempo: float, main: Show) -> None:
         """Advance the audition while the main show rests, to a moment `now` of the clock."""
         if self._audition is not None and self._audition.runs:
-            self._audition.go_on(min(now - self._went_on, longest) * tempo, main)
+            self._audition.advance(min(now - self._went_on, longest) * tempo, main)
 
     def rest(self, seconds: float) -> None:
         """Skip so many seconds of the audition in which something else was done."""

@@ -110,7 +110,7 @@ class Speaker(QObject):
             )  # fmt: skip
             job.start()
 
-    def hear(self, rendered: RenderedFrame) -> None:
+    def play(self, rendered: RenderedFrame) -> None:
         """Play what sounded since the picture before, if that was just now."""
         last, self._last = self._last, rendered.time
         if not rendered.playing:

@@ -45,7 +45,7 @@ class Surveyor:
         """Ask for a survey of an effect, and of no other; None asks for nothing."""
         self._effect, self._work, self._due = effect, None, time.perf_counter() + QUIET
 
-    def go_on(
+    def work(
         self, player: Player, characters: Mapping[str, Character], samplers: SamplerCache, renderer: Renderer
     ) -> Survey | None:
         """Do a slice of the work; return what was found once it is done."""

@@ -65,7 +65,7 @@ class DrivingKeys(QObject):
         if event.type() == QEvent.Type.ShortcutOverride:
             event.accept()
         elif not event.isAutoRepeat():
-            self._hear(event)
+            self._take_key(event)
         return True
 
     def _takes(self, event: QKeyEvent) -> bool:
@@ -82,7 +82,7 @@ class DrivingKeys(QObject):
     def _waited(self) -> set[str]:
         return {t.when.key for t in self._desk.session.project.triggers if isinstance(t.when, OnKey)}
 
-    def _hear(self, event: QKeyEvent) -> None:
+    def _take_key(self, event: QKeyEvent) -> None:
         pressed = event.type() == QEvent.Type.KeyPress
         key = Qt.Key(event.key())
         if key == Qt.Key.Key_Shift:

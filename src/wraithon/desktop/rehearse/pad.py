@@ -91,7 +91,7 @@ class Gamepad(QObject):
             return
         before = self._axes.copy(), self._runs
         for _, value, kind, number in EVENT.iter_unpack(data[: len(data) // EVENT.size * EVENT.size]):
-            self._hear(value, kind, number)
+            self._take_event(value, kind, number)
         if (self._axes, self._runs) != before:
             self._report()
 
@@ -99,7 +99,7 @@ class Gamepad(QObject):
     def _runs(self) -> bool:
         return bool(self._down & RUNS)
 
-    def _hear(self, value: int, kind: int, number: int) -> None:
+    def _take_event(self, value: int, kind: int, number: int) -> None:
         if kind & ~FIRST == AXIS and number < len(self._axes):
             self._axes[number] = max(-1.0, value / FULL)
         elif kind & ~FIRST == BUTTON:

@@ -352,15 +352,15 @@ class Session(QObject):
         survey = self._surveys.get(effect.id)
         return survey if survey is not None and survey.effect is effect else None
 
-    def hear_survey(self, survey: Survey) -> None:
+    def take_survey(self, survey: Survey) -> None:
         """Hear what a firing of an effect was seen to do; one that was edited since is surveyed again."""
         self._surveys[survey.effect.id] = survey
         self._checked = ()
         self.noticed.emit()
 
-    def hear_refused(self, refused: dict[str, int]) -> None:
+    def take_refused(self, refused: dict[str, int]) -> None:
         """Hear how many births of each layer the show has refused by now."""
-        if self._refusals.hear(self.project, refused):
+        if self._refusals.count(self.project, refused):
             self._checked = ()
             self.noticed.emit()
 

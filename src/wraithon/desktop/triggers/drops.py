@@ -33,12 +33,12 @@ class EffectDrops(QObject):
         if event.type() not in KINDS:
             return False
         if isinstance(event, QDropEvent):  # those that enter and move are, too
-            self._hear(event)
+            self._take_drop(event)
         else:
             QToolTip.hideText()
         return True
 
-    def _hear(self, event: QDropEvent) -> None:
+    def _take_drop(self, event: QDropEvent) -> None:
         effect, x = self._effect(event), event.position().x()
         spot = self._spot(x) if effect and x >= LEFT else None
         if spot is None:

@@ -209,7 +209,7 @@ class Triggers:
         """What was refused lately, in order."""
         return self._refusals
 
-    def hear(
+    def respond(
         self,
         listeners: Listeners,
         moments: Iterable[Moment],
