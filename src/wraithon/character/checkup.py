@@ -172,7 +172,7 @@ def measure_clip(character: Character, clip: Clip) -> ClipFacts:
 
 
 def loops_well(character: Character, clip: Clip) -> bool:
-    """Tell whether a clip ends as it begins, its travel taken out."""
+    """Return whether a clip ends as it begins, its travel taken out."""
     return measure_clip(character, clip).seam <= SEAM * height_of(character)
 
 

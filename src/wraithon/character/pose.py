@@ -212,5 +212,5 @@ def _skinned(character: Character, pose: Pose, normals: NDArray[np.float32]) -> 
 
 
 def turns_fast(before: Pose, now: Pose) -> bool:
-    """Tell whether any joint turns by more than FAST from one pose to the other."""
+    """Return whether any joint turns by more than FAST from one pose to the other."""
     return bool(min_cosine(before.matrices, now.matrices) < FAST)

@@ -49,7 +49,7 @@ def _plain(name: str) -> str:
 
 
 def _upright(capture: Capture, character: Character, found: Mapping[str, str], joint: str, match: str) -> bool:
-    """Tell whether nothing that is above the joint is matched with what is below its match."""
+    """Return whether nothing that is above the joint is matched with what is below its match."""
     above = _chain(capture.parents, capture.joints.index(joint))
     skeleton = character.skeleton
     own = skeleton.index[match]

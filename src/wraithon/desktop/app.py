@@ -30,7 +30,7 @@ OFTEN = 700
 
 
 def has_display() -> bool:
-    """Tell whether a window could be seen."""
+    """Return whether a window could be seen."""
     chosen = os.environ.get("QT_QPA_PLATFORM", "")
     if chosen:
         return not chosen.startswith(("offscreen", "minimal"))

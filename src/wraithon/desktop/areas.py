@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 
 def focus_next(window: QWidget, areas: Sequence[QWidget]) -> None:
-    """Give the keyboard to the area after the one that has it, or to the first thing in it that takes it."""
+    """Move the focus to the area after the one that has it, or to the first thing in it that takes it."""
     focus = window.focusWidget()
     here = next((k for k, area in enumerate(areas) if area is focus or area.isAncestorOf(focus)), -1)
     area = areas[(here + 1) % len(areas)]

@@ -30,7 +30,7 @@ class Clock(Protocol):
         """Play, or pause."""
 
     def seek(self, time: float) -> None:
-        """Go to a moment of the show, in seconds."""
+        """Seek to a moment of the show, in seconds."""
 
 
 class Auditioning(QObject):
@@ -65,7 +65,7 @@ class Auditioning(QObject):
         return position_of(self._session.project, AuditionWish(effect_id, self._anchor))[0]
 
     def follow(self, kind: str, what: str) -> None:
-        """Hear what is selected."""
+        """Follow what is selected."""
         project, effect = self._session.project, None
         if kind == "layer" and (found := project.layer(what)):
             effect = found[0]

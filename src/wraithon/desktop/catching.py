@@ -44,13 +44,13 @@ class Catcher(QObject):
         self._caught.connect(self.fault_found.emit, Qt.ConnectionType.QueuedConnection)
 
     def install(self) -> None:
-        """Hear of faults from now on."""
+        """Catch faults from now on."""
         self._before = sys.excepthook, threading.excepthook
         sys.excepthook = self.catch
         threading.excepthook = self._catch_in_thread
 
     def remove(self) -> None:
-        """Hear of no more faults."""
+        """Catch no more faults."""
         sys.excepthook, threading.excepthook = self._before
 
     def catch(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:

@@ -30,7 +30,7 @@ class Compares:
         raise NotImplementedError
 
     def seek(self, time: float) -> None:
-        """Go to a moment of the show, in seconds."""
+        """Seek to a moment of the show, in seconds."""
         raise NotImplementedError
 
     def keep_picture(self) -> None:

@@ -55,7 +55,7 @@ class Desk(Protocol):
         """Fold the timeline to the line above it, or show it again."""
 
     def next_area(self) -> None:
-        """Give the keyboard to the next of index, picture, sheet and timeline."""
+        """Move the focus to the next of index, picture, sheet and timeline."""
 
     def keep_view(self) -> None:
         """Keep where the camera stands, and its lens, under a name."""
@@ -70,7 +70,7 @@ class Desk(Protocol):
         """Wipe between the snapshot and now."""
 
     def about(self) -> None:
-        """Say what this is."""
+        """Show what this program is."""
 
     def close(self) -> bool:
         """Close the window."""
@@ -79,7 +79,7 @@ class Desk(Protocol):
         """Show a station."""
 
     def go_to(self, about: str) -> None:
-        """Go to the thing with this id, in the station where it is at home."""
+        """Select the thing with this id, in the station where it is at home."""
 
     def set_tempo(self, tempo: float) -> None:
         """Play at a share of the show's own speed."""
@@ -100,7 +100,7 @@ class Desk(Protocol):
         """Begin again, and forget all that was done by hand."""
 
     def rewind(self) -> None:
-        """Go to the beginning."""
+        """Rewind to the beginning."""
 
     def step_back(self) -> None:
         """Pause, and go a step back."""

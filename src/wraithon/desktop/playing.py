@@ -96,11 +96,11 @@ class Plays:
                 self.picture.setFocus()
 
     def seek(self, time: float) -> None:
-        """Go to a moment of the show, in seconds; playing goes on from there."""
+        """Seek to a moment of the show, in seconds; playing goes on from there."""
         self.engine.send(seek=time)
 
     def rewind(self) -> None:
-        """Go to the beginning."""
+        """Rewind to the beginning."""
         self.seek(0.0)
 
     def step_back(self) -> None:

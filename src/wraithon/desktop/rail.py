@@ -70,7 +70,7 @@ class Rail(QWidget):
         self._menu.setMenu(menu)
 
     def show_history(self, history: History, *, saved_somewhere: bool) -> None:
-        """Say what undo and redo would do, and whether there is anything to save."""
+        """Show what undo and redo would do, and whether there is anything to save."""
         for button, label, word, keys in (
             (self.undo, history.undo_label, "Undo", "Ctrl+Z"),
             (self.redo, history.redo_label, "Redo", "Ctrl+Shift+Z"),

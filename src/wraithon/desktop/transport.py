@@ -115,7 +115,7 @@ class Transport(QWidget):
         self.clock.set_text(f"{time:8.3f} s  step {round(time * rate) % rate:02d}")
 
     def show_message(self, text: str, kind: str) -> None:
-        """Say something for a while: "fine", a "warning" or an "error"."""
+        """Show a message for a while: "fine", a "warning" or an "error"."""
         colour = {"error": "#f08a80", "warning": OCHRE}.get(kind, SOFT)
         self.said.setText(text)
         self.said.setToolTip(text)

@@ -199,7 +199,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.timeline.rounds.changed.connect(self.play_round)
 
     def report_fault(self, text: str) -> None:
-        """Say what went wrong."""
+        """Show what went wrong."""
         self.transport.show_message(text, "error")
 
     def _view_changed(self, view: View) -> None:
@@ -300,7 +300,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self._begin_at()
 
     def go_to(self, about: str) -> None:
-        """Go to the thing with this id, in the station where it is at home."""
+        """Select the thing with this id, in the station where it is at home."""
         for station in STATIONS:
             for kind in station.kinds:
                 if kind in FOUND_BY_ID and find(self.session.project, kind, about) is not None:
@@ -354,7 +354,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self._mark_positions()
 
     def next_area(self) -> None:
-        """Give the keyboard to the next of index, picture, sheet and timeline."""
+        """Move the focus to the next of index, picture, sheet and timeline."""
         focus_next(self, (self.indexes.currentWidget(), self.picture, self.sheets.currentWidget(), self.timeline))
 
     def frame(self) -> None:
@@ -431,7 +431,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.keeper.take_dropped([Path(url.toLocalFile()) for url in urls if url.isLocalFile()])
 
     def about(self) -> None:
-        """Say what this is."""
+        """Show what this program is."""
         self.transport.show_message(
             f"Wraithon {wraithon.__version__}, MIT licence. Effects emitted from skinned characters.", "fine"
         )

@@ -90,7 +90,7 @@ def cache_name(what: str, kind: str, *, patch: bool) -> str:
 
 
 def forget_stones() -> None:
-    """Let go of what grounds are made of: a stage has all of its grounds once it has been drawn."""
+    """Free what grounds are made of: a stage has all of its grounds once it has been drawn."""
     _stones.cache_clear()
 
 

@@ -105,7 +105,7 @@ class Journal:
             self._lock = None
 
     def open_elsewhere(self) -> bool:
-        """Tell whether another window works on the same thing."""
+        """Return whether another window works on the same thing."""
         own = self._path.with_suffix(".lock")
         return bool(self._opened) and any(
             path != own and _is_locked(path) for path in self._folder.glob(f"{self._stem}.*.lock")
@@ -137,7 +137,7 @@ def _locked(path: Path, *, make: bool = False) -> int | None:
 
 
 def _is_locked(path: Path) -> bool:
-    """Tell whether a running window holds a lock; an old one that nobody holds is cleared away."""
+    """Return whether a running window holds a lock; an old one that nobody holds is cleared away."""
     if not path.exists():
         return False
     handle = _locked(path)

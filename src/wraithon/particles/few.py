@@ -24,7 +24,7 @@ MINIMUM = 4
 
 
 def is_small(program: LayerProgram, pool: Pool) -> bool:
-    """Tell whether a pool's step may be taken with others': it is small, and asks for nothing of its own."""
+    """Return whether a pool's step may be taken with others': it is small, and asks for nothing of its own."""
     return 0 < pool.count <= FEW and program.plain
 
 

@@ -56,12 +56,12 @@ class Past:
         return self.positions.nbytes
 
     def begin(self, columns: Columns, first: int, end: int) -> None:
-        """Hear of births: from particle `first` to before `end`."""
+        """Record births: from particle `first` to before `end`."""
         born = columns.state[PX : PZ + 1, first:end].T
         self.positions = np.concatenate([self.positions[:first], np.repeat(born[:, None], self.points, axis=1)])
 
     def step(self, columns: Columns, count: int, number: int, stride: int) -> None:
-        """Go on by a step that ends as step `number` begins; those that have died in it are forgotten."""
+        """Advance by a step that ends as step `number` begins; those that have died in it are forgotten."""
         now = columns.state[PX : PZ + 1, :count].T
         self.fresh = number % stride == 0
         if self.fresh:

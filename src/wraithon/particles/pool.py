@@ -105,7 +105,7 @@ class Pool:
         total: int | None = None,
         birth_records: NDArray[np.float32] = NO_RECORDS,
     ) -> int:
-        """Bear particles of one firing.
+        """Emit particles of one firing.
 
         Parameters
         ----------
@@ -282,7 +282,7 @@ class Pool:
             self.past = Past.of(self.columns, self.count, points) if points else None
 
     def settle(self, count: int) -> None:
-        """Hear that a step is over, and how many live after it."""
+        """Take note that a step is over, and how many live after it."""
         self.count = self._settled = count
 
     def copy(self) -> PoolCopy:
@@ -291,7 +291,7 @@ class Pool:
         return PoolCopy(self.columns.first(self.count).copy(), self.refused, self.born, past)
 
     def restore(self, copy: PoolCopy) -> None:
-        """Put a copy back."""
+        """Restore a copy."""
         n = len(copy.columns.triangle)
         if n > len(self.columns.triangle):
             self._allocate(n)

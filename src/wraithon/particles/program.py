@@ -210,7 +210,7 @@ def compile_layer(
 
 
 def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
-    """Tell whether two programs of a layer bear and move the same particles: only what is drawn may differ."""
+    """Return whether two programs of a layer emit and move the same particles: only what is drawn may differ."""
     if one is two:
         return True
     if (one.key, one.limit, one.forces.anchors) != (two.key, two.limit, two.forces.anchors):
@@ -237,7 +237,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
 
 
 def _emit_alike(one: Layer, two: Layer) -> bool:
-    """Tell whether two layers are born at the same occasions."""
+    """Return whether two layers are born at the same occasions."""
     if one.emission != two.emission:
         return False
     both = one.source, two.source

@@ -24,7 +24,7 @@ class Backlog:
         self._limit, self._owed = limit, 0.0
 
     def tick(self, seconds: float, wanted: float) -> bool:
-        """Hear what a frame took and was to take; return whether it came late with the limit reached."""
+        """Take how long a frame took and was to take; return whether it came late with the limit reached."""
         late = min(seconds, 2 * wanted) - wanted  # one frame that stalls says little
         self._owed = min(max(0.0, self._owed + late), self._limit)
         return late > 0 and self._owed >= self._limit
@@ -62,7 +62,7 @@ class Pace:
         return self.SIZES[self._size]
 
     def tick(self, seconds: float, *, may_shrink: bool) -> None:
-        """Hear what a frame took; `may_shrink` when sprites are as coarse as they may get."""
+        """Take how long a frame took; `may_shrink` when sprites are as coarse as they may get."""
         late = self._backlog.tick(seconds, self.WANTED)
         seconds = min(seconds, 2 * self.WANTED)
         self._mean = seconds if not self._mean else self._mean + 0.15 * (seconds - self._mean)
@@ -105,7 +105,7 @@ class Thrift:
         self._clock, self._before, self._mean = clock, clock(), 0.0
 
     def period(self, *, hurried: bool = False) -> float:
-        """Hear that a frame was drawn; return the seconds there are to be from its beginning to the next one's.
+        """Take note that a frame was drawn; return the seconds there are to be from its beginning to the next one's.
 
         While there is more to do than to show, and somebody waits for it, the program is `hurried`.
         """

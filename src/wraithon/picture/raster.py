@@ -74,7 +74,7 @@ class RasterRenderer:
         return self._budget <= FEWEST_LIVE_PIXELS
 
     def keep_up(self, seconds: float, wanted: float) -> None:
-        """Hear how long a live frame took in all, and lay fewer or more sprite pixels in the next ones.
+        """Take how long a live frame took in all, and lay fewer or more sprite pixels in the next ones.
 
         Parameters
         ----------

@@ -58,7 +58,7 @@ class Renderer(Protocol):
         """Whether live pictures are as coarse already as they may get."""
 
     def keep_up(self, seconds: float, wanted: float) -> None:
-        """Hear how long a live frame took in all, and what it may take, and do less or more in the next ones."""
+        """Take how long a live frame took in all, and what it may take, and do less or more in the next ones."""
 
     def draw(self, frame: Frame, view: View, width: int, height: int, *, live: bool = False) -> Picture:
         """Return the picture of a frame seen from a view, `width` by `height` pixels.

@@ -44,7 +44,7 @@ NOTHING = np.empty((4, 0, 0), np.float32)
 def draw_transparent(
     frame: Frame, scene: Scene, buffers: Buffers, clock: PassTimes, budget: float
 ) -> tuple[int, Coverage]:
-    """Lay all that is transparent over the light of a scene.
+    """Composite all that is transparent over the light of a scene.
 
     Returns how many times coarser that was done, and what was laid.
 

@@ -197,7 +197,7 @@ def _whole(text: str) -> str:
 
 
 def _deeper_than(data: Any, maximum: int) -> bool:
-    """Tell whether lists and objects are nested more than so many times."""
+    """Return whether lists and objects are nested more than so many times."""
     level = [data] if isinstance(data, dict | list) else []
     for _ in range(maximum):
         level = [

@@ -159,7 +159,7 @@ def _effect_findings(
 
 
 def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
-    """Tell of firings that never end, where each time an event comes there is another."""
+    """Yield firings that never end, where each time an event comes there is another."""
     whole = lasting(effect)
     endless = [x for x in whole.layers if _never_ends(x.emission) and not isinstance(x.source, OffspringSource)]
     waiting = (t for t in project.triggers if t.enabled and t.when.kind not in {"start", "never"})
@@ -176,7 +176,7 @@ def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
 
 
 def _driven(effect: Effect, here: str) -> Iterator[Finding]:
-    """Tell of what dials drive that is not there."""
+    """Yield what dials drive that is not there."""
     layers, dials = {layer.id: layer for layer in effect.layers}, {dial.id: dial for dial in effect.dials}
     for binding in effect.bindings:
         layer = layers.get(binding.layer)
@@ -189,13 +189,13 @@ def _driven(effect: Effect, here: str) -> Iterator[Finding]:
 
 
 def _never_ends(emission: Emission) -> bool:
-    """Tell whether an emission goes on for as long as its firing."""
+    """Return whether an emission goes on for as long as its firing."""
     steady = (emission.rate > 0 or emission.per_metre > 0) and emission.length is None
     return steady or emission.loop is not None
 
 
 def _missing(layer: Layer, facts: CharacterFacts | None, textures: frozenset[str] | None) -> Iterator[Notice]:
-    """Tell what a layer names that is not there."""
+    """Yield what a layer names that is not there."""
     source = layer.source
     if isinstance(source, SkinSource) and facts is not None:
         yield from _missing_on_skin(layer.id, source, facts)
@@ -224,7 +224,7 @@ def _missing_on_skin(layer: str, source: SkinSource, facts: CharacterFacts) -> I
 
 
 def _anchor_messages(project: Project, layer: Layer) -> Iterator[Notice]:
-    """Tell where a layer names an anchor that is not there, or none where one is needed."""
+    """Yield where a layer names an anchor that is not there, or none where one is needed."""
     anchors = {anchor.id for anchor in project.character.anchors} if project.character else set()
     for number, force in enumerate(layer.motion.forces):
         if getattr(force, "towards", None) is Towards.SKIN and project.character is None:
@@ -242,7 +242,7 @@ def _anchor_messages(project: Project, layer: Layer) -> Iterator[Notice]:
 
 
 def _source_messages(project: Project, layer: Layer) -> Iterator[Notice]:
-    """Tell what a layer on the character asks of it that is not there."""
+    """Yield what a layer on the character asks of it that is not there."""
     source, use = layer.source, project.character
     if not isinstance(source, SkinSource) or use is None:
         return
@@ -261,7 +261,7 @@ def _source_messages(project: Project, layer: Layer) -> Iterator[Notice]:
 
 
 def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Notice]:
-    """Tell where a layer that is born by another's particles has none to be born by."""
+    """Yield where a layer that is born by another's particles has none to be born by."""
     source, emission = layer.source, layer.emission
     assert isinstance(source, OffspringSource)  # the caller has looked
     parents = {each.id: each for each in effect.layers}

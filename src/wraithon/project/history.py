@@ -87,13 +87,13 @@ class History:
         self._entries[self._at] = _Entry(last.project, last.label, "", last.note)
 
     def undo(self) -> Project:
-        """Go back one step, if there is one, and return the project there."""
+        """Undo one step, if there is one, and return the project there."""
         self.seal()
         self._at = max(0, self._at - 1)
         return self.project
 
     def redo(self) -> Project:
-        """Go forward one step, if there is one, and return the project there."""
+        """Redo one step, if there is one, and return the project there."""
         self._at = min(len(self._entries) - 1, self._at + 1)
         self.seal()
         return self.project

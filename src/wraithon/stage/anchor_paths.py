@@ -33,7 +33,7 @@ class AnchorPaths:
         self._known: dict[tuple[str | None, str | None], AnchorPlaces] = {}
 
     def begin(self, step: int) -> None:
-        """Hear which step is worked on."""
+        """Set which step is worked on."""
         self._step = step
         self._known.clear()
 

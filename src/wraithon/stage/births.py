@@ -66,7 +66,7 @@ class Births:
         self._living, self._work = 0, 0
 
     def emit_all(self, start: float, end: float, around: TickContext) -> None:
-        """Bear what the firings' emissions bear in a step."""
+        """Emit the particles of all firings in a step."""
         show = self._show
         self._living, self._work = show.alive, MAX_WORK
         ends = show.compiled.ends
@@ -167,7 +167,7 @@ class Births:
         return max(0, min(program.limit - (pool.count if pool else 0), left))
 
     def offspring(self, happened: Mapping[str, ParticleMoments], dt: float, around: TickContext) -> None:
-        """Bear what is born by what `happened` to the particles of layers, at the end of a step of `dt` seconds."""
+        """Emit offspring of what `happened` to the particles of layers, at the end of a step of `dt` seconds."""
         show = self._show
         for parent, children in show.compiled.children.items():
             if parent in happened:

@@ -340,7 +340,7 @@ def parent_of(layer: Layer, effect: Effect) -> str:
 
 
 def compiled_alike(before: CompiledProject, after: CompiledProject) -> bool:
-    """Tell whether an edit leaves the show's course as it was: only what is drawn has changed."""
+    """Return whether an edit leaves the show's course as it was: only what is drawn has changed."""
     a, b = before.project, after.project
     if a.step_rate != b.step_rate or before.performance is not after.performance or a.triggers != b.triggers:
         return False

@@ -195,6 +195,6 @@ def _pace(clip: Clip, how: ClipUse, character: Character, scale: float) -> tuple
 
 
 def _stays(clip: Clip, character: Character) -> bool:
-    """Tell whether a clip ends about where it began."""
+    """Return whether a clip ends about where it began."""
     x, _, z = measure_clip(character, clip).travel
     return math.hypot(x, z) <= STAYS * height_of(character)

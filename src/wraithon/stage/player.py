@@ -111,7 +111,7 @@ class Player:
     # ---- going on -------------------------------------------------------------------------------
 
     def advance(self, seconds: float, extras: Callable[[Show], object] | None = None) -> int:
-        """Go on by `seconds`, in whole steps; what is left over is carried to the next call.
+        """Advance by `seconds`, in whole steps; what is left over is carried to the next call.
 
         What goes along `extras` the show hears of it after each of them.
 
@@ -137,7 +137,7 @@ class Player:
         return steps
 
     def step(self) -> None:
-        """Go on by one step."""
+        """Advance by one step."""
         for given in self._inputs.get(self.show.step_number, ()):
             INPUTS[given.kind](self.show, given)
         self._before = self._again = None
@@ -153,7 +153,7 @@ class Player:
         self._alive[number] = self.show.alive
 
     def seek(self, time: float) -> None:
-        """Go to a moment in seconds: exactly what playing to it from the start would show.
+        """Seek to a moment in seconds: exactly what playing to it from the start would show.
 
         Raises
         ------
@@ -170,7 +170,7 @@ class Player:
         return max(0, round(min(time, LONGEST) * self.show.rate))
 
     def seek_some(self, target: int, steps: int) -> bool:
-        """Go at most `steps` towards step `target`; return whether it is reached.
+        """Advance at most `steps` towards step `target`; return whether it is reached.
 
         The way starts from the nearest stored copy before the target.
         """
@@ -323,7 +323,7 @@ class Player:
         self._alive[number + 1 :] = -1
 
     def rewind(self) -> None:
-        """Go back to the beginning."""
+        """Rewind to the beginning."""
         self.seek(0.0)
 
     # ---- edits ----------------------------------------------------------------------------------
@@ -415,7 +415,7 @@ class Player:
         return self._copies[best]
 
     def _copy_between(self, target: int) -> bool:
-        """Tell whether a stored copy lies nearer to the target than the show does."""
+        """Return whether a stored copy lies nearer to the target than the show does."""
         here = self.show.step_number
         return any(here < n <= target for n in self._copies if n - here > self._every)
 

@@ -54,7 +54,7 @@ class Presence:
         return self.step_number / self.rate
 
     def forget_poses(self) -> None:
-        """Hear that the character is elsewhere at once."""
+        """Forget where the character was: it is elsewhere at once."""
         for cache in (self._poses, self._skins, self._places, self._anchored, self._grounds, self._measured):
             cache.clear()
         self._frozen = Frozen()

@@ -94,7 +94,7 @@ def rerun(show: Show, changed: frozenset[str]) -> bool:
 
 
 def _hangs_on_more(emission: Emission) -> bool:
-    """Tell whether births hang on more than how old a firing is: its way, or what was before it."""
+    """Return whether births hang on more than how old a firing is: its way, or what was before it."""
     return bool(emission.per_metre or emission.warm_up)
 
 

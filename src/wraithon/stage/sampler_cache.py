@@ -72,7 +72,7 @@ class SamplerCache:
         return self._samplers[key]
 
     def _let_go(self) -> None:
-        """Let go of the samplers that were asked for longest ago, and of those of characters that were."""
+        """Free the samplers that were asked for longest ago, and of those of characters that were."""
         while len(self._samplers) > MAX_SAMPLERS:
             self._samplers.popitem(last=False)
         latest = list(dict.fromkeys(key[0] for key in reversed(self._samplers)))[:MAX_CHARACTERS]

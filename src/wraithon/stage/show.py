@@ -94,7 +94,7 @@ class Show(Presence):
     # ---- time -----------------------------------------------------------------------------------
 
     def advance(self) -> None:
-        """Go on by one step."""
+        """Advance by one step."""
         start, end = self.time, (self.step_number + 1) / self.rate
         if self.actor is not None:
             self.actor.advance(self.step_number, self.given)
@@ -191,7 +191,7 @@ class Show(Presence):
             self._resume(waiting, waiting.due + left)
 
     def _end_waits(self, end: float) -> None:
-        """Go on with what waits for a signal that comes over its value within a step."""
+        """Run the actions whose awaited signal crossed its value during a step."""
         if not self._waits:
             return
         before, after = self.signals(self.step_number), self.signals(self.step_number + 1)
@@ -313,7 +313,7 @@ class Show(Presence):
                 del self.firings[position]
 
     def spent(self, firing: Firing) -> bool:
-        """Tell whether a firing bears nothing more."""
+        """Return whether a firing emits nothing more."""
         effect = self.compiled.effect(firing.effect)
         if effect is None:
             return True
@@ -371,7 +371,7 @@ class Show(Presence):
         )
 
     def restore(self, copy: ShowCopy) -> None:
-        """Put a copy back."""
+        """Restore a copy."""
         self.step_number = copy.step_number
         self.pools = {}
         for layer, pool_copy in copy.pools.items():
@@ -400,7 +400,7 @@ class Show(Presence):
             self.actor.restore(copy.acted)
 
     def adopt(self, compiled: CompiledProject) -> None:
-        """Go on under an edited project: what lives goes on under the new settings.
+        """Continue under an edited project: living particles take the new settings.
 
         Layers that are gone or muted lose their particles; a changed step rate keeps the time.
         """
@@ -417,7 +417,7 @@ class Show(Presence):
                 pool.let_go_of_skin()
 
     def _keep_pools(self, before: CompiledProject) -> None:
-        """Let what lives go on under another compiled project than the one `before`."""
+        """Continue what lives under another compiled project than the one `before`."""
         programs = self.compiled.programs
         self.pools = {layer: pool for layer, pool in self.pools.items() if layer in programs}
         for layer, pool in self.pools.items():

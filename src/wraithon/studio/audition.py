@@ -182,7 +182,7 @@ class Audition:
         return self._show
 
     def take(self, wish: AuditionWish, player: Player, characters: Mapping[str, Character]) -> None:
-        """Hear which effect is to show itself from now on; another one begins at once."""
+        """Set the effect that is auditioned; another one begins at once."""
         if wish == self._wish and self._show is not None:
             return
         again = wish.effect != self._wish.effect or wish.anchor != self._wish.anchor
@@ -236,7 +236,7 @@ class Audition:
         self._carry = 0.0
 
     def advance(self, seconds: float, main: Show) -> int:
-        """Go on by `seconds` while the main show rests; return how many steps were taken."""
+        """Advance by `seconds` while the main show rests; return how many steps were taken."""
         show = self._show
         if show is None:
             return 0

@@ -55,7 +55,7 @@ def _values(one: Any, two: Any, where: str, name: str) -> Iterator[str]:
 
 
 def _plain(value: Any) -> bool:
-    """Tell whether a value is said in one go."""
+    """Return whether a value is said in one go."""
     if isinstance(value, Range | Curve | Gradient) or not isinstance(value, BaseModel | tuple):
         return True
     return isinstance(value, tuple) and bool(value) and not isinstance(value[0], BaseModel)

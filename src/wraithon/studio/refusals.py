@@ -47,7 +47,7 @@ class Refusals:
         self._heard: dict[str, _Heard] = {}
 
     def count(self, project: Project, refused: Mapping[str, int]) -> bool:
-        """Hear how many births of each layer are refused by now; return whether there is something else to tell."""
+        """Count the refused births of each layer; return whether the findings change."""
         refusals = self._refusals
         for layer in self._heard.keys() - refused.keys():
             del self._heard[layer]

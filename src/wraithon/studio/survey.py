@@ -223,7 +223,7 @@ def _within(work: Generator[float, None, Survey], maximum: float) -> tuple[Surve
 
 
 def worth_surveying(effect: Effect, view: View) -> bool:
-    """Tell whether a survey may have something to tell: bounds are fixed, or much may be laid over the picture.
+    """Return whether a survey may have something to tell: bounds are fixed, or much may be laid over the picture.
 
     The latter is guessed from above: all that may live at once, as large as it gets, at half the view's distance.
     """

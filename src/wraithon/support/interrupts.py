@@ -14,7 +14,7 @@ _came: list[int] = []
 
 
 def came() -> bool:
-    """Tell whether one came since they are raised."""
+    """Return whether one came since they are raised."""
     return bool(_came)
 
 

@@ -151,7 +151,7 @@ class CaptureEditor(QWidget):
         return guess_unit(motion, character, matches)
 
     def _was_guessed(self, capture: CaptureUse) -> bool:
-        """Tell whether the unit is what the limbs tell."""
+        """Return whether the unit is what the limbs tell."""
         return len(capture.matches) > 1 and abs(capture.unit - self._guessed(capture, dict(capture.matches))) < 1e-9
 
     def match_again(self, *, forget: bool = False) -> None:

@@ -126,7 +126,7 @@ class ClipEditor(QWidget):
         self.capture.refresh()
 
     def _show_measures(self, character: Character, use: CharacterUse, clip: Clip) -> None:
-        """Say how the clip travels and stands, and what is odd about it."""
+        """Show how the clip travels and stands, and what is odd about it."""
         facts = measure_clip(character, clip)
         x, y, z = (metres * use.scale for metres in facts.travel)
         text = [f"travels {x:+.2f} m across, {y:+.2f} m up, {z:+.2f} m ahead"]

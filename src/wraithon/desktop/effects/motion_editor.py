@@ -230,7 +230,7 @@ class MotionEditor(QWidget):
         return next((force for form, force in rows if form.isAncestorOf(widget)), None)
 
     def edits_body(self, widget: QWidget | None) -> bool:
-        """Tell whether a widget edits how particles meet the character, or are drawn to it, and they do."""
+        """Return whether a widget edits how particles meet the character, or are drawn to it, and they do."""
         if widget is None or self._layer is None:
             return False
         meets = self._layer.motion.body.contact is not Collision.PASS and self.body.isAncestorOf(widget)

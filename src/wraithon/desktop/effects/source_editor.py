@@ -226,7 +226,7 @@ PART_ROWS = (
 
 
 def anchored(source: Source) -> bool:
-    """Tell whether births are placed by the anchor they are fired at."""
+    """Return whether births are placed by the anchor they are fired at."""
     return not isinstance(source, SkinSource | OffspringSource)
 
 

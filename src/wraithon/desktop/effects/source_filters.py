@@ -191,6 +191,6 @@ class Filters(QWidget):
 
 
 def _is_on(kind: _Kind, source: SkinSource) -> bool:
-    """Tell whether a filter of a source lets through less than everything."""
+    """Return whether a filter of a source lets through less than everything."""
     value = getattr(source, kind.field)
     return bool(value.names) if isinstance(value, JointSet) else value not in (None, False)

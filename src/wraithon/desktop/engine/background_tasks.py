@@ -75,7 +75,7 @@ class BackgroundTasks:
             self._meter.begin(player.project, characters, *self._from, until, size)
 
     def work(self, player: Player, characters: Mapping[str, Character], renderer: Renderer, *, resting: bool) -> None:
-        """Do a slice of what is asked for; all but costs only while the show is `resting`."""
+        """Work for a slice of time on what is asked for; all but costs only while the show is `resting`."""
         if self._meter.runs:
             cost = self._meter.work()
             if cost is not None:

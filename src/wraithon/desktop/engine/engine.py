@@ -138,7 +138,7 @@ class Engine(QObject):
             self._wake.notify()
 
     def step(self, count: int) -> None:
-        """Go `count` steps on, or back when negative, and stay paused."""
+        """Step `count` steps on, or back when negative, and stay paused."""
         with self._wake:
             self._mail.steps += count
             self._wake.notify()
@@ -321,7 +321,7 @@ class Engine(QObject):
             self._keep_pace(renderer, began)
 
     def _advance(self, player: Player, began: float) -> None:
-        """Let the show go on, or what shows itself while it rests."""
+        """Advance the show, or the audition while it rests."""
         if self._playing:
             elapsed = min(began - self._last, LONGEST_STEP)
             self._last = began
@@ -348,7 +348,7 @@ class Engine(QObject):
             self._target = start
 
     def _sought(self, player: Player, target: int) -> bool:
-        """Go some way towards a step; return whether there is something to show."""
+        """Advance some way towards a step; return whether there is something to show."""
         if player.seek_some(target, SEEK_SLICE):
             self._target = None
             self._last = time.perf_counter()

@@ -52,7 +52,7 @@ class Mailbox:
     redraw: bool = False
 
     def any(self) -> bool:
-        """Tell whether anything is wished for."""
+        """Return whether anything is wished for."""
         wished = any(getattr(self, wish) is not None for wish in LATEST)
         return wished or bool(self.redraw or self.steps or self.given)
 

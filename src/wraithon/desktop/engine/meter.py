@@ -59,7 +59,7 @@ class CostMeter:
             self._busy("", 1.0)
 
     def work(self) -> Cost | None:
-        """Do a slice of the work; return what was found once it is done."""
+        """Work for a slice of time; return what was found once it is done."""
         work = self._work
         if work is None:
             return None

@@ -49,7 +49,7 @@ class SideSimulations:
         return self._audition.show if self._audition else None
 
     def set_wanted(self, wish: AuditionWish | None, many: int | None) -> None:
-        """Hear which effect is to show itself, and how many more characters are to stand there; None: as before."""
+        """Set which effect is auditioned, and how many more characters stand there; None: as before."""
         self._wish = self._wish if wish is None else wish
         self._many = self._many if many is None else many
 

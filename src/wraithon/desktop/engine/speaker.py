@@ -182,14 +182,14 @@ class Speaker(QObject):
             frames = yield self.mixer.take(frames).tobytes()
 
     def shut(self) -> None:
-        """Let go of the device."""
+        """Close the device."""
         device, self._device = self._device, None
         if device is not None:
             device.close()  # type: ignore[attr-defined]  # miniaudio's, which is imported late
 
 
 def has_device() -> bool:
-    """Tell whether there seems to be something to hear sounds with: asking a library that finds none is loud."""
+    """Return whether there seems to be something to hear sounds with: asking a library that finds none is loud."""
     if os.environ.get("PULSE_SERVER"):
         return True
     run = Path(os.environ.get("XDG_RUNTIME_DIR", "/run/user/none"))

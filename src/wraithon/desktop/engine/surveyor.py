@@ -48,7 +48,7 @@ class Surveyor:
     def work(
         self, player: Player, characters: Mapping[str, Character], samplers: SamplerCache, renderer: Renderer
     ) -> Survey | None:
-        """Do a slice of the work; return what was found once it is done."""
+        """Work for a slice of time; return what was found once it is done."""
         began = time.perf_counter()
         if began < self._due:
             time.sleep(NAP)  # what is edited now is edited again soon

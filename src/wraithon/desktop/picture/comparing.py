@@ -105,7 +105,7 @@ class Comparing(QObject):
         self.changed.emit()
 
     def takes(self, at: QPointF, width: int) -> bool:
-        """Tell whether the wipe is under the mouse, in a picture so wide."""
+        """Return whether the wipe is under the mouse, in a picture so wide."""
         return self.way is Way.WIPE and abs(at.x() - self.share * width) < NEAR
 
     def drag(self, at: QPointF, width: int) -> None:

@@ -36,10 +36,10 @@ class PictureTool(QObject):
         """End a drag that was taken."""
 
     def cancel(self, _picture: Canvas) -> None:
-        """Give up a drag that was taken: all is as it was."""
+        """Cancel a drag that was taken: all is as it was."""
 
     def hover(self, _picture: Canvas, _at: QPointF) -> bool:
-        """Hear where the mouse is; return whether to paint anew."""
+        """Follow the mouse; return whether to paint anew."""
         return False
 
     def paint(self, _picture: Canvas, _painter: QPainter) -> None:

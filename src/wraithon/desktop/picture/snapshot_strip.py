@@ -126,7 +126,7 @@ class KeptStrip(QWidget):
         self._comparing.compare(Way.NONE if self._comparing.way is way else way)
 
     def _report(self) -> None:
-        """Say what is set otherwise than in the chosen picture."""
+        """Show what is set otherwise than in the chosen picture."""
         snapshot = self._comparing.chosen
         if snapshot is None or not self.isVisible():
             return

@@ -47,7 +47,7 @@ class DrivingKeys(QObject):
         self.release()
 
     def release(self) -> None:
-        """Hear that no key is held any more."""
+        """Release all keys."""
         self._down.clear()
         self._fast = False
         self._report()
@@ -69,7 +69,7 @@ class DrivingKeys(QObject):
         return True
 
     def _takes(self, event: QKeyEvent) -> bool:
-        """Tell whether a key is one that drives, or one that a trigger waits for."""
+        """Return whether a key is one that drives, or one that a trigger waits for."""
         others = (
             Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
         )
@@ -114,7 +114,7 @@ class DrivingKeys(QObject):
         self._report()
 
     def _report_missing(self, role: str) -> None:
-        """Say so where no clip plays a role."""
+        """Show so where no clip plays a role."""
         session = self._desk.session
         use, character = session.project.character, session.character
         if use is None or character is None:

@@ -118,7 +118,7 @@ class Gamepad(QObject):
         self.steered.emit(right * size, -down * size, self._runs)
 
     def _leave(self) -> None:
-        """Let go of the gamepad, and of all that is held on it."""
+        """Close the gamepad, and of all that is held on it."""
         if self._notifier is not None:
             self._notifier.setEnabled(False)
             self._notifier.deleteLater()

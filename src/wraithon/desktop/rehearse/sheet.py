@@ -285,7 +285,7 @@ class RehearseSheet(Sheet):
         self._session.set_value("stage", "", "grounds", (*stage.grounds, made), "New kind of ground")
 
     def show_rendered(self, rendered: RenderedFrame) -> None:
-        """Say what the character is at."""
+        """Show what the character is at."""
         if not self._made:
             return
         speed = rendered.signals.get("speed", 0.0)

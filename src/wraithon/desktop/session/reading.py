@@ -76,7 +76,7 @@ class Reading(QObject):
         self._thread.start()
 
     def cancel(self) -> None:
-        """Give up what is being read; nothing of it is kept."""
+        """Cancel what is being read; nothing of it is kept."""
         self._number += 1
         if self._then is not None:
             self._then = None

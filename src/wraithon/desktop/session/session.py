@@ -180,7 +180,7 @@ class Session(QObject):
         return recorded
 
     def set_value(self, kind: str, what: str, path: str, value: object, text: str, *, final: bool = True) -> bool:
-        """Put a value at a path of a thing (see `project.things`), as one step of undo until the gesture is over.
+        """Set the value at a path of a thing (see `project.things`), as one step of undo until the gesture is over.
 
         Of a layer that is selected with others it reaches them, too, where they have such a place.
 
@@ -195,7 +195,7 @@ class Session(QObject):
         return self.edit(text, change, merge=f"{text} {kind} {what} {path}", final=final)
 
     def mend(self, remedy: Remedy) -> bool:
-        """Do what mends a finding, as one step of undo; return whether anything changed."""
+        """Apply the remedy of a finding, as one step of undo; return whether anything changed."""
         return self.edit(remedy.text, lambda project: mended(project, remedy), final=True)
 
     def _clothes(self) -> tuple[object, ...]:
@@ -339,7 +339,7 @@ class Session(QObject):
         return self._found
 
     def look_from(self, view: View) -> None:
-        """Hear from where the artist looks: how many pixels something takes goes by that.
+        """Set from where the artist looks: how many pixels something takes goes by that.
 
         What is found is found anew only where that makes a difference: a large project takes its time.
         """
@@ -353,13 +353,13 @@ class Session(QObject):
         return survey if survey is not None and survey.effect is effect else None
 
     def take_survey(self, survey: Survey) -> None:
-        """Hear what a firing of an effect was seen to do; one that was edited since is surveyed again."""
+        """Take the survey of a firing; one that was edited since is surveyed again."""
         self._surveys[survey.effect.id] = survey
         self._checked = ()
         self.noticed.emit()
 
     def take_refused(self, refused: dict[str, int]) -> None:
-        """Hear how many births of each layer the show has refused by now."""
+        """Take how many births of each layer the show has refused."""
         if self._refusals.count(self.project, refused):
             self._checked = ()
             self.noticed.emit()
@@ -394,6 +394,6 @@ class Session(QObject):
 
 
 def _has(project: Project, selection: tuple[str, ...]) -> bool:
-    """Tell whether what is selected is there; of what no project holds (joints, parts) there is no telling."""
+    """Return whether what is selected is there; of what no project holds (joints, parts) there is no telling."""
     kind, what = selection
     return kind not in THINGS or find(project, kind, what) is not None

@@ -100,7 +100,7 @@ class FlagTool:
         self.dragged = None
 
     def cancel(self) -> None:
-        """Put back what is dragged."""
+        """Restore what is dragged."""
         if self._moved:
             self._shift(0.0)
         self._session.history.seal()

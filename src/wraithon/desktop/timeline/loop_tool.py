@@ -80,7 +80,7 @@ class LoopTool(QObject):
         self._from = None
 
     def give_up(self) -> None:
-        """Put back what was there before the drag."""
+        """Restore what was there before the drag."""
         self._from = None
         self._set(self._before)
 

@@ -220,7 +220,7 @@ class TriggersSheet(Sheet):
         )
 
     def show_rendered(self, rendered: RenderedFrame) -> None:
-        """Say how often the trigger has responded by now, and why it did not the last time."""
+        """Show how often the trigger has responded by now, and why it did not the last time."""
         trigger = self._trigger
         if trigger is not None:
             self._answer.setText(_answered(trigger, rendered))

@@ -117,7 +117,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         super().focusOutEvent(event)
 
     def _cancel(self) -> None:
-        """Give up a drag: the number is what it was."""
+        """Cancel a drag: the number is what it was."""
         self._pressed, self._dragging = None, False
         self._offer(self._from, final=True)
 

@@ -83,7 +83,7 @@ class Handles(OwnKeys, ShowsFocus, QWidget):
         return min(max(age, before), after)
 
     def has_room(self, age: float, maximum: int) -> bool:
-        """Tell whether a handle fits at an age, and there are fewer than `maximum`."""
+        """Return whether a handle fits at an age, and there are fewer than `maximum`."""
         return len(self.ages()) < maximum and all(abs(age - other) >= GAP for other in self.ages())
 
     def pick(self, index: int) -> None:

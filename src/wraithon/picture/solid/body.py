@@ -87,7 +87,7 @@ def _shown(body: PosedBody) -> NDArray[np.uint8]:
 
 
 def _eats(body: PosedBody, material: int) -> bool:
-    """Tell whether a body's dissolve eats a material."""
+    """Return whether a body's dissolve eats a material."""
     named = body.dissolve.materials if body.dissolve else ()
     return not named or body.character.materials[material].name in named
 

@@ -232,7 +232,7 @@ def _forces(layer: Layer) -> Iterator[Notice]:
 
 
 def _idles(force: Force) -> bool:
-    """Tell whether a force is none at all."""
+    """Return whether a force is none at all."""
     if force.curve is not None and all(y == 0 for _, y in force.curve.points):
         return True
     return not any(force.strengths)

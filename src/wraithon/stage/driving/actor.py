@@ -183,7 +183,7 @@ class Actor:
         return self._begun, self.stands, self.states
 
     def restore(self, copy: Remembered) -> None:
-        """Put that back."""
+        """Restore it."""
         self._begun, self.stands, self.states = copy
 
     # ---- asked as a performance -----------------------------------------------------------------
@@ -275,7 +275,7 @@ class Actor:
         return [p for p in found if not self._twice(stand, p)]
 
     def _twice(self, stand: DrivenPose, passing: MarkPassing) -> bool:
-        """Tell whether an event has just passed already, in the gait that this one took over from."""
+        """Return whether an event has just passed already, in the gait that this one took over from."""
         gait = self._driver.gait(stand.speed)
         if stand.mode != "going" or gait is None or stand.speed <= 0:
             return False
@@ -305,5 +305,5 @@ def _between(one: DrivenPose, two: DrivenPose, share: float) -> DrivenPose:
 
 
 def _goes(part: PlayingClip, before: DrivenPose) -> bool:
-    """Tell whether a part has gone on in the step from a stand."""
+    """Return whether a part has gone on in the step from a stand."""
     return all((part.what, part.time) != (other.what, other.time) for other in before.parts)

@@ -348,7 +348,7 @@ class Driver:
         return replace(stand, parts=parts[over:], order=order, run=run, lead=lead)
 
     def _waits(self, stand: DrivenPose, part: PlayingClip, *, top: bool) -> bool:
-        """Tell whether a part does not go on: what is held in the air, and the order while something else plays."""
+        """Return whether a part does not go on: what is held in the air, and the order while something else plays."""
         if part.what == ORDER:
             return not top
         return stand.mode == "drop" and top

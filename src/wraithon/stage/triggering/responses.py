@@ -180,7 +180,7 @@ ACTIONS: dict[type, Callable[..., str]] = {
 
 
 def respond(show: Playing, waiting: ScheduledAction) -> bool:
-    """Do an action that is due; return whether it was done. What cannot be done is remembered with its reason."""
+    """Run an action that is due; return whether it was done. What cannot be done is remembered with its reason."""
     reason = ACTIONS[type(waiting.action)](show, waiting, waiting.action)
     if reason:
         rest = "; what follows needs it, and is left out" if waiting.action.needed else ""

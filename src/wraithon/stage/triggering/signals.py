@@ -34,7 +34,7 @@ class Ramped(NamedTuple):
         return self.low + (self.high - self.low) * float(curve_values(self.curve, np.array([share]))[0])
 
     def over(self, time: float) -> bool:
-        """Tell whether it has come all the way by a moment."""
+        """Return whether it has come all the way by a moment."""
         return time >= self.start + self.seconds
 
 

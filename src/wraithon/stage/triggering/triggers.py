@@ -348,7 +348,7 @@ def due_actions(begun: ScheduledAction, time: float) -> list[ScheduledAction]:
 
 
 def crossed(wait: Action, before: Mapping[str, float], after: Mapping[str, float]) -> bool:
-    """Tell whether the signal that a step waits for comes over its value, or under it, from one moment to another."""
+    """Return whether the signal that an action waits for crossed its value from one moment to another."""
     assert isinstance(wait, WaitFor)  # only that one waits
     one, two = (values.get(wait.signal, 0.0) for values in (before, after))
     return (one > wait.value >= two) if wait.falls else (one < wait.value <= two)

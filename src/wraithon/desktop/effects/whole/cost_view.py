@@ -81,7 +81,7 @@ class CostView(QWidget):
         return {part.layer: part for part in self._cost.layers} if self._cost else {}
 
     def take(self, cost: Cost) -> None:
-        """Hear what was measured."""
+        """Take what was measured."""
         self._cost, self._of = cost, self._session.project
 
     def text(self) -> str:

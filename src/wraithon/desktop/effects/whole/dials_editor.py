@@ -273,7 +273,7 @@ class DialsEditor(QWidget):
 
 
 def _plain(path: str) -> bool:
-    """Tell whether a path leads through fields of one kind only, to a number."""
+    """Return whether a path leads through fields of one kind only, to a number."""
     plain = ("emission.", *(f"{name}." for name in ("size", "speed", "lifetime", "opacity")))
     return path.startswith(plain) and not path.endswith((".disabled", ".full"))
 
