@@ -164,14 +164,14 @@ def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
     endless = [x for x in whole.layers if _never_ends(x.emission) and not isinstance(x.source, OffspringSource)]
     waiting = (t for t in project.triggers if t.enabled and t.when.kind not in {"start", "never"})
     again = (t for t in waiting if t.often.times != 1 and t.often.alive is None)
-    begins = [t for t in again if any(effect.id in step.effects for step in t.starts)]
-    stops = any(step.effect == effect.id for t in project.triggers for step in t.stops)
+    begins = [t for t in again if any(effect.id in action.effects for action in t.starts)]
+    stops = any(action.effect == effect.id for t in project.triggers for action in t.stops)
     if whole.length is None and endless and begins and not stops:
         comes = "its event comes" if begins[0].when.kind == "event" else "it responds"
         message = f'it has no end, and "{begins[0].name}" starts another one each time {comes}'
         once = effect.length is not None
         change = Change("effect", effect.id, *(("loop", False) if once else ("length", 1.0)))
-        remedy = Remedy("Let it come once" if once else "Set its duration to 1 s", (change,))
+        remedy = Remedy("Turn its loop off" if once else "Set its duration to 1 s", (change,))
         yield Finding(Level.WARNING, here, message, effect.id, remedy)
 
 
@@ -184,7 +184,7 @@ def _driven(effect: Effect, here: str) -> Iterator[Finding]:
         if layer is None or dial is None or binding.path not in drivable(layer, dial.kind):
             others = tuple(each for each in effect.bindings if each is not binding)
             message = f"a dial drives {binding.path.replace('.', ' ')} of a layer, and one of these is not there"
-            remedy = Remedy("Have it drive nothing", (Change("effect", effect.id, "bindings", others),))
+            remedy = Remedy("Remove the binding", (Change("effect", effect.id, "bindings", others),))
             yield Finding(Level.WARNING, here, message, effect.id, remedy)
 
 

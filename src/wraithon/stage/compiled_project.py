@@ -113,7 +113,8 @@ class CompiledProject:
     def looks(self) -> bool:
         """Whether any trigger asks what the character does at a moment, or where that is."""
         return any(
-            t.only.looks or any(step.scalings or step.grounds for step in t.starts) for t in self.project.triggers
+            t.only.looks or any(action.scalings or action.grounds for action in t.starts)
+            for t in self.project.triggers
         )
 
     @cached_property

@@ -55,8 +55,8 @@ NOTHING = AuditionWish()
 
 def position_of(project: Project, wish: AuditionWish) -> tuple[str | None, bool]:
     """Return where an effect would be fired, and whether it follows: as its first trigger says."""
-    steps = (step for trigger in project.triggers for step in trigger.starts if wish.effect in step.effects)
-    first = next(steps, None)
+    actions = (each for trigger in project.triggers for each in trigger.starts if wish.effect in each.effects)
+    first = next(actions, None)
     if first is None:
         return wish.anchor, True
     return next(started_at(project, wish.effect)), first.follow
@@ -65,18 +65,18 @@ def position_of(project: Project, wish: AuditionWish) -> tuple[str | None, bool]
 def starting_events(project: Project, effect_id: str) -> dict[str | None, float]:
     """Return the events that start an effect, and how many seconds after them; of several, what the first says."""
     return {
-        trigger.when.event: step.after
+        trigger.when.event: action.after
         for trigger in reversed(project.triggers)
-        for step in trigger.starts
-        if effect_id in step.effects and trigger.when.kind == "event"
+        for action in trigger.starts
+        if effect_id in action.effects and trigger.when.kind == "event"
     }
 
 
 def next_moment(project: Project, performance: Performance, effect_id: str, now: float) -> float | None:
     """Return the show's next moment, in seconds, at which an event starts an effect; None where none does."""
-    steps = starting_events(project, effect_id)
+    after = starting_events(project, effect_id)
     passings = performance.passings(now, now + performance.period + 1e-3)
-    return next((p.time + steps[p.mark.event] for p in passings if p.mark.event in steps), None)
+    return next((p.time + after[p.mark.event] for p in passings if p.mark.event in after), None)
 
 
 def period_of(effect: Effect, compiled: CompiledProject) -> float:

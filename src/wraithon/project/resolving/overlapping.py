@@ -52,10 +52,10 @@ def rates(project: Project, clips: Mapping[str, float]) -> dict[str, tuple[Rate,
         if not trigger.enabled or not trigger.starts:
             continue
         of_trigger = _rates_of(project, trigger, clips)
-        for step in trigger.starts:
-            for effect in dict.fromkeys(step.effects):
+        for action in trigger.starts:
+            for effect in dict.fromkeys(action.effects):
                 found.setdefault(effect, []).extend(of_trigger)
-    return {effect: tuple(of_trigger) for effect, of_trigger in found.items()}
+    return {effect: tuple(each) for effect, each in found.items()}
 
 
 def overlapping(of_clips: tuple[Rate, ...], seconds: float) -> int:
