@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from wraithon.desktop.picture.comparing import Way
 from wraithon.project.edit import fresh_name
-from wraithon.project.project import KeptView
+from wraithon.project.project import StoredView
 
 if TYPE_CHECKING:
     from wraithon.desktop.picture.picture_view import PictureView
@@ -42,16 +42,16 @@ class Compares:
             self.session.said.emit(f'Stored as "{snapshot.name}"; Shift + K wipes between it and now', "fine")
 
     def keep_view(self) -> None:
-        """Keep where the camera stands, and its lens, under a name."""
-        names = (each.name for each in self.session.project.views)
-        each = KeptView(name=fresh_name("view", names), view=self.picture.view)
-        if self.session.edit("Store this view", lambda p: p.evolve(views=(*p.views, each)), final=True):
+        """Store where the camera stands, with its lens, under a name."""
+        names = (view.name for view in self.session.project.views)
+        stored = StoredView(name=fresh_name("view", names), view=self.picture.view)
+        if self.session.edit("Store this view", lambda p: p.evolve(views=(*p.views, stored)), final=True):
             number = FIRST_KEY + len(self.session.project.views) - 1
             keys = f"Alt + {number} looks from there again" if number <= LAST_KEY else "the list of views leads there"
-            self.session.said.emit(f'Stored as "{each.name}": {keys}', "fine")
+            self.session.said.emit(f'Stored as "{stored.name}": {keys}', "fine")
 
     def see_view(self, number: int) -> None:
-        """Look as a kept view does, by its number in the list."""
+        """Look as a stored view does, by its number in the list."""
         views = self.session.project.views
         if number < len(views):
             self.picture.set_view(views[number].view)

@@ -22,7 +22,7 @@ from wraithon.desktop.picks import Picks
 from wraithon.desktop.picture.anchor_gizmo import AnchorGizmo
 from wraithon.desktop.picture.framing import points_of
 from wraithon.desktop.picture.picture_view import PictureView
-from wraithon.desktop.picture.snapshot_strip import KeptStrip
+from wraithon.desktop.picture.snapshot_strip import SnapshotStrip
 from wraithon.desktop.picture.tools import PictureTools
 from wraithon.desktop.playing import Plays
 from wraithon.desktop.rail import Rail
@@ -142,7 +142,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         for station in STATIONS:
             self.index(station.key).head.addWidget(tool("caret-left", "Collapse this list (F7)", self.fold_index))
         self.upper = QSplitter(Qt.Orientation.Horizontal)
-        self.snapshot_strip = KeptStrip(self.session, self.picture.comparing)
+        self.snapshot_strip = SnapshotStrip(self.session, self.picture.comparing)
         self.snapshot_strip.wanted.connect(self.show_snapshot)
         middle = QWidget()
         seen = column_of(middle, 0)

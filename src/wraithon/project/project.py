@@ -117,7 +117,7 @@ class View(Model):
         return self.evolve(target=(x, y, z), distance=distance, follow=True)
 
 
-class KeptView(Model):
+class StoredView(Model):
     """A view under a name: where the camera stands, how it follows the character, and its lens."""
 
     id: Id = Field(default_factory=new_id)
@@ -145,7 +145,7 @@ class Project(Model):
     signals: Annotated[tuple[Signal, ...], Field(max_length=256)] = ()
     stage: Stage = Stage()
     view: View = View()
-    views: Annotated[tuple[KeptView, ...], Field(max_length=64)] = ()
+    views: Annotated[tuple[StoredView, ...], Field(max_length=64)] = ()
 
     @property
     def character(self) -> CharacterUse | None:

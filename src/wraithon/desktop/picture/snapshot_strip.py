@@ -28,7 +28,7 @@ WAYS = (
 )
 
 
-class KeptStrip(QWidget):
+class SnapshotStrip(QWidget):
     """Shows the kept pictures; hidden while there are none.
 
     Signals
