@@ -11,7 +11,7 @@ import pytest
 
 from wraithon.demo import DEMO_FOLDER
 from wraithon.picture.shipped import TextureLibrary
-from wraithon.project.binding import EARLIER
+from wraithon.project.base import EARLIER
 from wraithon.project.files import open_project, to_text
 from wraithon.stage.loading import load
 from wraithon.stage.player import Player

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, NamedTuple
 
 from pydantic import Field
 
-from wraithon.project.base import Model, new_id, renamed
+from wraithon.project.base import Model, new_id, once
 from wraithon.project.edit import fresh_name, with_copy, with_effect, with_ids
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.life import Curve, Gradient
@@ -27,7 +27,7 @@ class Clipping(Model):
     format: Literal["wraithon clipping"]
     layers: Annotated[tuple[Layer, ...], Field(max_length=MAXIMUM)] = ()
     effects: Annotated[tuple[Effect, ...], Field(max_length=MAXIMUM)] = ()
-    curve: Annotated[Curve | None, renamed("curve", "course")] = None
+    curve: Annotated[Curve | None, once("course")] = None
     gradient: Gradient | None = None
 
 

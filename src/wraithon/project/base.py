@@ -22,9 +22,13 @@ def new_id() -> str:
     return secrets.token_hex(5)
 
 
-def renamed(now: str, before: str) -> Any:
-    """Declare a field that files of earlier versions call `before`; it is written as `now`."""
-    return Field(validation_alias=AliasChoices(now, before))
+EARLIER = {"muted": "disabled", "off": "disabled", "course": "curve", "words": "text"}
+"""What fields were called in files of earlier versions, and what they are called now."""
+
+
+def once(before: str) -> Any:
+    """Declare a field that files of earlier versions call `before`; it is written under its present name."""
+    return Field(validation_alias=AliasChoices(EARLIER[before], before))
 
 
 class Model(BaseModel):

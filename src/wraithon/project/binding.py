@@ -6,15 +6,13 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field, field_validator
 
-from wraithon.project.base import Finite, Id, Model, Name, Share, new_id
+from wraithon.project.base import EARLIER, Finite, Id, Model, Name, Share, new_id
 from wraithon.project.life import Colour
 from wraithon.project.quantities import PERCENT, TIMES, Quantity
 
 Factor = Annotated[float, Field(allow_inf_nan=False, ge=0.01, le=100.0)]
 
 
-EARLIER = {"muted": "disabled", "off": "disabled", "course": "curve"}
-"""What fields were called in files of earlier versions, and what they are called now."""
 Word = Annotated[str, Field(max_length=200)]
 DialKind = Literal["number", "colour", "toggle", "choice"]
 DIAL_KINDS: tuple[DialKind, ...] = get_args(DialKind)

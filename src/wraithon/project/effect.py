@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal, Self, get_args
 
 from pydantic import Field, field_validator, model_validator
 
-from wraithon.project.base import Id, Model, Name, Share, Unsigned, Vec3, new_id, renamed
+from wraithon.project.base import Id, Model, Name, Share, Unsigned, Vec3, new_id, once
 from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.emission import Emission, WarmUp
 from wraithon.project.life import Attribute, Tint
@@ -42,7 +42,7 @@ class Layer(Model):
 
     id: Id = Field(default_factory=new_id)
     name: Name = "layer"
-    disabled: Annotated[bool, renamed("disabled", "muted")] = False
+    disabled: Annotated[bool, once("muted")] = False
     tag: Tag = ""
     follows: Id | None = None
     emission: Emission = Emission()

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from wraithon.project.base import Model, Share, Unsigned, renamed
+from wraithon.project.base import Model, Share, Unsigned, once
 from wraithon.project.life import Curve
 from wraithon.project.quantities import COUNT, PER_METRE, PER_SECOND, PERCENT, SECONDS, Quantity
 
@@ -30,7 +30,7 @@ class Burst(Model):
     `off` is kept, and never does.
     """
 
-    disabled: Annotated[bool, renamed("disabled", "off")] = False
+    disabled: Annotated[bool, once("off")] = False
 
     time: Annotated[Unsigned, Quantity("Time after the start of the firing", SECONDS, step=0.01)] = 0.0
     count: Annotated[int, Field(ge=0, le=MAX_LIVING), Quantity("Particles of the burst", COUNT)] = 20
@@ -83,7 +83,7 @@ class Emission(Model):
     warm_up: Annotated[
         WarmUp, Quantity("Time simulated before the first frame, where the firing begins", SECONDS, step=0.1)
     ] = 0.0
-    curve: Annotated[Curve | None, renamed("curve", "course")] = None
+    curve: Annotated[Curve | None, once("course")] = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()
     limit: Annotated[
         Annotated[int, Field(ge=1, le=MAX_LIVING)] | None,

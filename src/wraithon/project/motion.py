@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3, renamed
+from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3, once
 from wraithon.project.life import Curve
 from wraithon.project.quantities import M_PER_S, M_PER_S2, METRES, PER_SECOND, PERCENT, Quantity
 
@@ -29,9 +29,9 @@ class _Force(Model):
     by_normal: ClassVar[bool] = False
     """Whether it acts along the normal of where a particle was born."""
 
-    disabled: Annotated[bool, renamed("disabled", "off")] = False
+    disabled: Annotated[bool, once("off")] = False
     spread: Annotated[Share, Quantity("Random variation of the force per particle", PERCENT)] = 0.0
-    curve: Annotated[Curve | None, renamed("curve", "course")] = None
+    curve: Annotated[Curve | None, once("course")] = None
 
     @property
     def plain(self) -> bool:

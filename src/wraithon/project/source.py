@@ -7,7 +7,7 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
-from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3, renamed
+from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3, once
 from wraithon.project.quantities import CENTIMETRES, COUNT, DEGREES, METRES, NUMBER, PERCENT, TIMES, Quantity
 
 MAX_EVEN = 50_000
@@ -171,7 +171,7 @@ class Spacing(StrEnum):
 class _Filter(Model):
     """What filters of a source have: one that is `off` is kept, and lets everything through."""
 
-    disabled: Annotated[bool, renamed("disabled", "off")] = False
+    disabled: Annotated[bool, once("off")] = False
 
 
 class JointSet(_Filter):

@@ -115,7 +115,7 @@ class EffectsIndex(TreeIndex):
             ("Move down in the list", "Alt+Down", lambda: self.shift(1)),
             ("Mute layer", "M", self.toggle_mute),
             ("Solo layer", "S", self.solo),
-            ("Disable or enable the layer", "Shift+M", self.leave_out),
+            ("Disable or enable the layer", "Shift+M", self.toggle_disabled),
             ("Another colour tag", "T", self.tag_on),
             ("Presets ...", "P", self.open_presets),
             ("Auditions on or off", "A", self._desk.auditioning.toggle),
@@ -405,7 +405,7 @@ class EffectsIndex(TreeIndex):
         chosen = (layer_id,) if layer_id else self._chosen_layers()
         out = [what for what in chosen if (found := self._session.project.layer(what)) and found[1].disabled]
         if out:
-            self._set_disabled(out, out=False)
+            self._set_disabled(out, disabled=False)
         elif chosen:
             self._session.wish(self._session.overrides.muting(chosen))
 
@@ -416,11 +416,11 @@ class EffectsIndex(TreeIndex):
         if found is not None:
             self._session.wish(self._session.overrides.soloing(found[0], chosen))
 
-    def leave_out(self) -> None:
+    def toggle_disabled(self) -> None:
         """Disable the selected layers; enable them when all are disabled already."""
         layers = [found[1] for what in self._chosen_layers() if (found := self._session.project.layer(what))]
         if layers:
-            self._set_disabled([x.id for x in layers], out=not all(x.disabled for x in layers))
+            self._set_disabled([x.id for x in layers], disabled=not all(x.disabled for x in layers))
 
     def tag_on(self) -> None:
         """Give the selected layers the next colour tag, or none after the last."""
@@ -430,9 +430,9 @@ class EffectsIndex(TreeIndex):
             tag = TAGS[(TAGS.index(found[1].tag) + 1) % len(TAGS)]
             self._session.set_value(kind, what, "tag", tag, "Colour tag")
 
-    def _set_disabled(self, layers: Collection[str], *, out: bool) -> None:
-        text = f"{'Disable' if out else 'Enable'} {_counted('layer', layers)}"
-        self._session.edit(text, lambda p: reduce(partial(_with_mute, out), layers, p))
+    def _set_disabled(self, layers: Collection[str], *, disabled: bool) -> None:
+        text = f"{'Disable' if disabled else 'Enable'} {_counted('layer', layers)}"
+        self._session.edit(text, lambda p: reduce(partial(_with_disabled, disabled), layers, p))
 
     def fire(self) -> None:
         """Start the selected effect now."""
@@ -446,6 +446,6 @@ def _counted(kind: str, things: Collection[object]) -> str:
     return kind if len(things) == 1 else f"{len(things)} {kind}s"
 
 
-def _with_mute(muted: bool, project: Project, layer_id: str) -> Project:
+def _with_disabled(disabled: bool, project: Project, layer_id: str) -> Project:
     found = project.layer(layer_id)
-    return with_layer(project, found[0].id, found[1].evolve(disabled=muted)) if found else project
+    return with_layer(project, found[0].id, found[1].evolve(disabled=disabled)) if found else project

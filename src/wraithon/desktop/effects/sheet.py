@@ -119,7 +119,7 @@ class EffectsSheet(Sheet):
         self.mixer, self.dials = LayerMixer(), DialsEditor(session)
         self.mixer.picked.connect(lambda layer: session.select("layer", layer))
         self._desk.engine.pictured.connect(self._take_picture, Qt.ConnectionType.QueuedConnection)
-        self.masters = Form(session, "effect", "", Effect, master_rows())
+        self.masters = Form(session, "effect", "", Effect, master_rows("of the whole effect"))
         self._settle = Button(icon("arrows-in-line-vertical"), "Apply to layers")
         self._settle.setToolTip("Writes the master values into the layers and resets them to 1")
         self._settle.clicked.connect(self.settle_masters)

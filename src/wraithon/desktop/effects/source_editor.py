@@ -82,8 +82,8 @@ def _by_heading(source: Source) -> bool:
 
 def _axis(k: int, name: str) -> Row:
     """Return the row of what is drawn along an axis."""
-    low = Number(f"aim.low.{k}", shows=_by_axes)
-    high = Number(f"aim.high.{k}", lead="to", shows=_by_axes)
+    low = Number(f"aim.low.{k}", f"Lowest share of the direction along {name}", shows=_by_axes)
+    high = Number(f"aim.high.{k}", f"Highest share along {name}", lead="to", shows=_by_axes)
     return Row(name, low, high, undo="Direction")
 
 

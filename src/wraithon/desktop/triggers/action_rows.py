@@ -84,7 +84,7 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
         Row("at", Choice("anchor", "Anchor to start it at", choices=_anchors), width=WIDE, undo="Action"),
         Row("after", Number("after"),
             Tick("follow", text="moves with the anchor"), width=WIDE, undo="Action"),
-        *master_rows("its "),
+        *master_rows("of what this action starts, on top of the effect's own", "its "),
         Row(
             "by strength", Models("scalings", "What strength scales", name="what", choices=SCALED,
                                   made=lambda what: Scaling(what=what)),

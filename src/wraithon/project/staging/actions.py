@@ -6,7 +6,7 @@ from typing import Annotated, Literal, get_args
 
 from pydantic import Field, field_validator
 
-from wraithon.project.base import Finite, Id, Model, Share, Unsigned, renamed
+from wraithon.project.base import Finite, Id, Model, Share, Unsigned, once
 from wraithon.project.binding import Masters
 from wraithon.project.life import Colour, Curve
 from wraithon.project.quantities import DEGREES, NUMBER, PERCENT, SECONDS, Quantity
@@ -22,14 +22,14 @@ class Scaling(Model):
     """A master value scaled by strength: the factor over strength 0..1."""
 
     what: Scaled = "amount"
-    curve: Annotated[Curve, renamed("curve", "course")] = Curve(points=((0.0, 0.3), (1.0, 1.0)))
+    curve: Annotated[Curve, once("course")] = Curve(points=((0.0, 0.3), (1.0, 1.0)))
 
 
 class DialCurve(Model):
     """A dial of the effect set by strength: the share of its range over strength 0..1."""
 
     dial: Id
-    curve: Annotated[Curve, renamed("curve", "course")] = Curve(points=((0.0, 0.0), (1.0, 1.0)))
+    curve: Annotated[Curve, once("course")] = Curve(points=((0.0, 0.0), (1.0, 1.0)))
 
 
 class OnGroundKind(Model):
@@ -119,7 +119,7 @@ class Dissolving(ResponseAction):
     kind: Literal["dissolve"] = "dissolve"
     to: Annotated[Share, Quantity("Share that is gone at the end", PERCENT)] = 1.0
     seconds: Annotated[Seconds, Quantity("Duration", SECONDS)] = 1.0
-    curve: Annotated[Curve, renamed("curve", "course")] = SOFTLY
+    curve: Annotated[Curve, once("course")] = SOFTLY
 
 
 class Hide(ResponseAction):
@@ -187,7 +187,7 @@ class RampSignal(ResponseAction):
     signal: Id = "health"
     to: Annotated[Finite, Quantity("Final value", NUMBER)] = 1.0
     seconds: Annotated[Seconds, Quantity("Duration", SECONDS)] = 0.5
-    curve: Annotated[Curve, renamed("curve", "course")] = SOFTLY
+    curve: Annotated[Curve, once("course")] = SOFTLY
 
 
 class PlaySound(ResponseAction):
@@ -202,7 +202,7 @@ class LogLine(ResponseAction):
     """Write a line to the log of the rehearsal."""
 
     kind: Literal["log line", "say"] = "log line"
-    text: Annotated[str, Field(max_length=200), renamed("text", "words")] = ""
+    text: Annotated[str, Field(max_length=200), once("words")] = ""
 
     @field_validator("kind")
     @classmethod

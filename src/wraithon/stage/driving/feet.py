@@ -197,9 +197,9 @@ def _turn(
     turn: NDArray[np.float64],
 ) -> None:
     """Turn nodes about a point that itself goes from `old` to `new`."""
-    matrices_of = matrices[nodes]
-    matrices[nodes, :3, :3] = turn.astype(np.float32) @ matrices_of[:, :3, :3]
-    matrices[nodes, :3, 3] = (matrices_of[:, :3, 3] - old) @ turn.T + new
+    before = matrices[nodes]
+    matrices[nodes, :3, :3] = turn.astype(np.float32) @ before[:, :3, :3]
+    matrices[nodes, :3, 3] = (before[:, :3, 3] - old) @ turn.T + new
 
 
 def _between(one: NDArray[np.float64], two: NDArray[np.float64]) -> NDArray[np.float64]:
