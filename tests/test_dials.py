@@ -14,10 +14,12 @@ from wraithon.project.look import FrameGrid, SpriteLook
 from wraithon.project.motion import Curl, Gravity, Motion, Wind
 from wraithon.project.paths import NumberBounds, bounds_at, value_at, with_value_at
 from wraithon.project.project import Project
+from wraithon.project.resolving.references import reached
 from wraithon.project.resolving.resolving import resolved
 from wraithon.project.source import Aim, PointSource
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import AtStart
+from wraithon.project.things import with_value
 from wraithon.project.trigger import Trigger
 from wraithon.stage.player import Player
 
@@ -53,6 +55,18 @@ def test_a_place_that_is_not_there_is_an_error(path):
         value_at(LAYER, path)
     with pytest.raises((AttributeError, IndexError)):
         with_value_at(LAYER, path, 1)
+
+
+@pytest.mark.parametrize(
+    "path", ["nothing", "emission.bursts.2.count", "motion.forces.7", "motion.forces.0.push.0", "emission.length.low"]
+)
+def test_a_project_is_left_as_it_is_where_the_place_is_gone(path):
+    """A field that is left after its row was taken out, or after another kind stands there, sets nothing."""
+    other = LAYER.evolve(id="other")
+    project = Project(effects=(Effect(id="e", layers=(LAYER, other)),))
+    assert with_value(project, "layer", "l", path, 1) is project
+    assert reached(project, "l", ["other"], path, 1) is project
+    assert with_value(project, "layer", "gone", "name", "dust") is project
 
 
 @pytest.mark.parametrize(

@@ -454,6 +454,18 @@ def test_a_thing_that_is_gone_is_not_edited(desk):
     assert session.project is gone
 
 
+def test_a_row_that_is_gone_is_not_edited_when_its_field_is_left(desk):
+    case = next(case for case in CASES if case.name == "burst 1")
+    session, form = desk(case)
+    layer = session.project.effects[0].layers[0]
+    session.changed.disconnect()  # as a list does: it shows the rows that are left
+    session.edit("Remove", lambda p: with_thing(p, "layer", "layer", layer.evolve(emission=Emission())))
+    gone = session.project
+    for field in (field for row in case.rows for field in row.fields):
+        form._edited(field, value_at(Burst(), field.path), True)
+    assert session.project is gone
+
+
 @pytest.mark.parametrize(
     ("typed", "value"),
     [

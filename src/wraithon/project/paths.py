@@ -48,6 +48,16 @@ def value_at(model: Model, path: str) -> Any:
     return here
 
 
+def has_place(model: Model, path: str) -> bool:
+    """Tell whether a value can be set at a path of a model: a row may be gone, or another kind stand there."""
+    parent, _, _ = path.rpartition(".")
+    try:
+        value_at(model, path)
+        return not parent or value_at(model, parent) is not None
+    except (AttributeError, IndexError):
+        return False
+
+
 def with_value_at(model: M, path: str, value: Any) -> M:
     """Return a checked copy of a model with `value` at a path; everything else is shared.
 

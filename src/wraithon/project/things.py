@@ -17,7 +17,7 @@ from wraithon.project.edit import (
     with_mark,
     with_trigger,
 )
-from wraithon.project.paths import with_value_at
+from wraithon.project.paths import has_place, with_value_at
 from wraithon.project.trigger import Trigger
 
 if TYPE_CHECKING:
@@ -110,17 +110,17 @@ def with_thing(project: Project, kind: str, what: str, new: Model) -> Project:
 
 
 def with_value(project: Project, kind: str, what: str, path: str, value: Any) -> Project:
-    """Return the project with a value at a path of a thing; itself when that is not there.
+    """Return the project with a value at a path of a thing; itself when that, or the place in it, is not there.
 
     Raises
     ------
-    AttributeError, IndexError
-        When the thing has no such place.
     pydantic.ValidationError
         When the value may not stand there.
     """
     thing = find(project, kind, what)
-    return project if thing is None else THINGS[kind].replace(project, what, with_value_at(thing, path, value))
+    if thing is None or not has_place(thing, path):
+        return project
+    return THINGS[kind].replace(project, what, with_value_at(thing, path, value))
 
 
 def anchors_of(project: Project, kind: str, what: str) -> list[Anchor]:

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ValidationError
 
 from wraithon.project.edit import with_layer
 from wraithon.project.effect import ATTRIBUTES
-from wraithon.project.paths import value_at, with_value_at
+from wraithon.project.paths import has_place, value_at, with_value_at
 
 if TYPE_CHECKING:
     from collections.abc import Collection, Iterable
@@ -37,7 +37,7 @@ def reached(project: Project, first: str, others: Iterable[str], path: str, valu
         When the value may not stand in the first.
     """
     found = project.layer(first)
-    if found is None:
+    if found is None or not has_place(found[1], path):
         return project
     before = found[1]
     project = with_layer(project, found[0].id, with_value_at(before, path, value))
