@@ -160,6 +160,18 @@ def test_a_layer_is_added_by_its_look_and_layers_are_pictured(qtbot, window):
     assert (added.look.kind, window.session.selection) == ("shell", ("layer", added.id))
 
 
+def test_layers_are_pictured_though_the_project_is_opened_again_meanwhile(qtbot, new_window, demo):
+    """Pictures are made while the show rests; what was asked for before comes after."""
+    mixer = new_window.sheet("effects").mixer
+    new_window.set_playing(True)
+    new_window.session.select("effect", "tread")
+    assert not mixer.pictures
+    new_window.keeper._take(demo, None, "test")
+    new_window.set_playing(False)
+    layers = {layer.id for layer in new_window.session.project.effect("tread").layers}
+    qtbot.waitUntil(lambda: set(mixer.pictures) >= layers, timeout=60_000)
+
+
 def test_deleting_an_effect_says_what_started_it(window):
     window.session.select("effect", "thunder-stamp")
     window.delete()

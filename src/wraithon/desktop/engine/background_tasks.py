@@ -52,10 +52,9 @@ class BackgroundTasks:
         return self._meter.runs
 
     def restart(self, library: TextureLibrary, samplers: SamplerCache) -> None:
-        """Leave everything, and work for another project from now on."""
+        """Work for another project from now on; small pictures that were asked for are still made."""
         self._from = library, samplers
         self._meter.stop()
-        self._gallery.clear()
         self._surveyor.ask(None)
 
     def ask(self, wanted: Mapping[str, Effect]) -> None:

@@ -41,10 +41,6 @@ class Gallery:
         for key, effect in wanted.items():
             self._wanted[key] = effect
 
-    def clear(self) -> None:
-        """Forget what was asked for."""
-        self._wanted.clear()
-
     def make_one(
         self, player: Player, characters: Mapping[str, Character], samplers: SamplerCache, renderer: Renderer
     ) -> tuple[str, NDArray[np.uint8]] | None:
