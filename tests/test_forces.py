@@ -6,7 +6,7 @@ import pytest
 from tests.pools import DT, HOME, PLAIN, born, free, velocities
 from wraithon.particles import columns as k
 from wraithon.particles import force_kernels
-from wraithon.particles.columns import WIDTH
+from wraithon.particles.columns import FORCE_WIDTH
 from wraithon.particles.forces import PACKING, force_rows
 from wraithon.particles.rules import TickContext
 from wraithon.project.effect import Layer
@@ -253,7 +253,7 @@ def test_every_kind_of_force_is_whole(kind):
     """It is packed with a code of its own, says what it does and how strong it is, and moves a particle."""
     force = MOVING.get(kind().kind, kind())
     code, numbers = PACKING[kind](force)
-    assert 0 < len(numbers) <= WIDTH
+    assert 0 < len(numbers) <= FORCE_WIDTH
     assert code in range(force_kernels.CODES)
     assert kind.does
     assert any(force.strengths)

@@ -16,8 +16,8 @@ from wraithon.numeric import compiled
 from wraithon.numeric.compiled import FEW, HELPERS, SizedKernel
 from wraithon.particles.looks.batch import drawn_of
 from wraithon.particles.rules import TickContext
+from wraithon.picture.kernels.columns import PICK_COLUMNS, SPRITE_COLUMNS
 from wraithon.picture.kernels.raster_kernels import LISTED
-from wraithon.picture.kernels.sprite_kernels import COLUMNS, PICKS
 from wraithon.picture.looks.drawer import SpriteQuads, Triangles
 from wraithon.picture.renderer import Buffers
 from wraithon.picture.shells.shell_meshes import NO_PATCHES
@@ -98,8 +98,8 @@ def test_what_is_drawn_is_the_same_in_both_versions(version):
 
 def test_sprites_reach_the_same_bands_in_both_versions(version):
     rng = np.random.default_rng(3)
-    sprites = rng.uniform(-20, 140, (MANY, COLUMNS)).astype(np.float32)
-    squares = SpriteQuads(sprites, np.full((MANY, PICKS), 4, np.int32), np.zeros(MANY, np.uint8))
+    sprites = rng.uniform(-20, 140, (MANY, SPRITE_COLUMNS)).astype(np.float32)
+    squares = SpriteQuads(sprites, np.full((MANY, PICK_COLUMNS), 4, np.int32), np.zeros(MANY, np.uint8))
     placed = PlacedTransparents(squares, Triangles.together([]), NO_PATCHES)
     found = prepared(placed, rng.permutation(MANY), np.zeros(256, np.uint32), 1, (16, 120, 120), Buffers())
     same_as_the_other_version("reach", *found)

@@ -15,7 +15,8 @@ from wraithon.particles.looks.ribbon import RibbonBatch
 from wraithon.particles.pool import Line
 from wraithon.particles.rules import AnchorPlaces, TickContext
 from wraithon.picture.camera import camera_of
-from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, PICKS, TIMES
+from wraithon.picture.kernels.columns import PICK_COLUMNS, SPRITE_COLUMNS
+from wraithon.picture.kernels.sprite_kernels import ADDED, TIMES
 from wraithon.picture.looks import drawer_of, of_phase
 from wraithon.picture.looks.drawer import Phase, SpriteQuads, SpriteTextures, Viewport
 from wraithon.picture.raster import RasterRenderer
@@ -111,7 +112,9 @@ def squares_of(look, count=40, **changes):
     batch, drawer = batch_of(pool, program), drawer_of("sprite")
     many = drawer.count(batch)
     out = SpriteQuads(
-        np.zeros((many, COLUMNS), np.float32), np.zeros((many, PICKS), np.int32), np.zeros(many, np.uint8)
+        np.zeros((many, SPRITE_COLUMNS), np.float32),
+        np.zeros((many, PICK_COLUMNS), np.int32),
+        np.zeros(many, np.uint8),
     )
     textures = SpriteTextures(TextureLibrary(DEMO_FOLDER).read)
     drawer.position(batch, Viewport(camera_of(VIEW, (0, 0, 0)), 200, 200), textures, out)
@@ -156,7 +159,9 @@ def test_a_stretch_ends_at_the_longest(longest, times):
     )
     pool, program = born(layer, 1, emission_offsets=np.zeros(1, np.float32))
     pool.columns.state[k.PY, 0] = 1
-    out = SpriteQuads(np.zeros((1, COLUMNS), np.float32), np.zeros((1, PICKS), np.int32), np.zeros(1, np.uint8))
+    out = SpriteQuads(
+        np.zeros((1, SPRITE_COLUMNS), np.float32), np.zeros((1, PICK_COLUMNS), np.int32), np.zeros(1, np.uint8)
+    )
     viewport = Viewport(camera_of(VIEW, (0, 0, 0)), 200, 200)
     drawer_of("sprite").position(batch_of(pool, program), viewport, SpriteTextures(TextureLibrary(None).read), out)
     assert out.rows[0, 4] / out.rows[0, 3] == pytest.approx(times, rel=1e-3)
@@ -271,7 +276,9 @@ def test_squares_are_told_how_they_meet_what_is_behind(blend, code):
     drawer, camera = drawer_of("sprite"), camera_of(VIEW, (0, 0, 0))
     count = drawer.count(batch)
     out = SpriteQuads(
-        np.empty((count, COLUMNS), np.float32), np.empty((count, PICKS), np.int32), np.empty(count, np.uint8)
+        np.empty((count, SPRITE_COLUMNS), np.float32),
+        np.empty((count, PICK_COLUMNS), np.int32),
+        np.empty(count, np.uint8),
     )
     drawer.position(batch, Viewport(camera, 160, 120), SpriteTextures(TextureLibrary(None).read), out)
     assert (out.blends == code).all()

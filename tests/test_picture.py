@@ -12,10 +12,11 @@ from wraithon.particles.looks.batch import Drawn
 from wraithon.particles.looks.sprite import SpriteBatch
 from wraithon.picture.camera import camera_of
 from wraithon.picture.enlarging import enlarged
+from wraithon.picture.kernels.columns import SPRITE_COLUMNS
 from wraithon.picture.kernels.doubling_kernels import SPARE, mix_rows, write_doubled
 from wraithon.picture.kernels.post_kernels import BRIGHTEST, DARKEST, byte_table
 from wraithon.picture.kernels.raster_kernels import band_order
-from wraithon.picture.kernels.sprite_kernels import ADDED, COLUMNS, GREY, NARROW, SPECK, TINTED
+from wraithon.picture.kernels.sprite_kernels import ADDED, GREY, NARROW, SPECK, TINTED
 from wraithon.picture.looks import sprite
 from wraithon.picture.looks.drawer import SpriteQuads, Triangles, Viewport
 from wraithon.picture.raster import RasterRenderer
@@ -118,7 +119,7 @@ def test_what_is_near_covers_what_is_farther_off(away):
 
 
 def order_of(near, blends, others):
-    quads = SpriteQuads(np.zeros((len(near), COLUMNS), np.float32), np.zeros((len(near), 3), np.int32), blends)
+    quads = SpriteQuads(np.zeros((len(near), SPRITE_COLUMNS), np.float32), np.zeros((len(near), 3), np.int32), blends)
     return _far_to_near(quads, near, others, Buffers()).tolist()
 
 
@@ -532,7 +533,7 @@ def placed(quads):
 
 def square_of(count):
     """Return upright squares at (40, 40), ten pixels to each side, of four texels a side that are half opaque."""
-    rows = np.zeros((count, COLUMNS), np.float32)
+    rows = np.zeros((count, SPRITE_COLUMNS), np.float32)
     rows[:, :7], rows[:, 7:11], rows[:, 11] = (40, 40, 0.2, 10, 10, 1, 0), (1, 2, 3, 0.8), 50
     picks = np.tile(np.array([1, 4, 1], np.int32), (count, 1))
     return SpriteQuads(rows, picks, np.zeros(count, np.uint8)), np.full(4 * 20, 32768 * 65537, np.uint32)

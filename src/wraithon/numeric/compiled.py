@@ -26,7 +26,7 @@ from wraithon.support.places import PACKAGE, derived_folder, state_of
 HELPERS = (
     "numeric/compiled.py", "numeric/chance.py", "numeric/meeting.py", "numeric/noise.py", "numeric/srgb.py",
     "numeric/vectors.py", "numeric/vector_memory.py", "numeric/work_queue.py", "particles/columns.py",
-    "picture/light.py",
+    "picture/kernels/columns.py", "picture/light.py",
 )  # fmt: skip
 """Files besides those of kernels that hold what is compiled into them."""
 BLOCK = 1024

@@ -22,8 +22,24 @@ TRAVELLED = 21
 FAR = 22
 """Metres from its firing's anchor that a particle was born, where something hangs on it."""
 COLUMNS = 23
-WIDTH = 6
+F_X, F_Y, F_Z, F_GUST, F_PACE, F_SCATTER = range(6)
+"""Numbers of a push and of a wind: along each axis, and how it changes."""
+F_STRENGTH, F_MEASURE, F_CHANGE, F_GRIP = range(4)
+"""Of curl noise, attractions, holds, lifts and drags: strength, then 1 / size or reach, or a radius."""
+F_AROUND, F_INWARD, F_PER_REACH = range(3)
+"""Of a vortex."""
+F_SPEED, F_RADIUS, F_FOLLOW = range(3)
+"""Of an orbit."""
+FORCE_WIDTH = 6
 """Numbers of a force."""
+AX, AY, AZ, BX, BY, BZ, RADIUS = range(7)
+"""Columns of a capsule (C, 7): the ends of its line, and its radius, metres of the world."""
+LOW, HIGH = range(2)
+"""Columns of a range that is drawn from at birth."""
+WOBBLE_SIZE, WOBBLE_RATE = range(2)
+"""Columns of a wobble."""
+ALPHA = 3
+"""Column of a colour (N, 4)."""
 
 OFFSPRING, POINT, SPHERE, RING, BOX, CONE, PICTURE, LINE, SKIN, BONE = range(-1, 9)
 OUTWARD, UP, FORWARD, AXES = range(4)
@@ -120,7 +136,7 @@ class ForceRows(NamedTuple):
     codes: NDArray[np.int32]
     """(F,)."""
     numbers: NDArray[np.float32]
-    """(F, WIDTH), what they mean is the code's own."""
+    """(F, FORCE_WIDTH), what they mean is the code's own."""
     seeds: NDArray[np.uint32]
     """(F,)."""
     spreads: NDArray[np.float32]

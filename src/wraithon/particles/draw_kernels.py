@@ -10,7 +10,21 @@ from wraithon.numeric import chance
 from wraithon.numeric.chance import uniform
 from wraithon.numeric.compiled import BLOCK, SizedKernel, called, inlined, prange
 from wraithon.numeric.meeting import ADD, REPLACE, SCALE, met
-from wraithon.particles.columns import AGE, FAR, GROWN, LIFETIME, NX, PX, RED, VX
+from wraithon.particles.columns import (
+    AGE,
+    ALPHA,
+    FAR,
+    GROWN,
+    HIGH,
+    LIFETIME,
+    LOW,
+    NX,
+    PX,
+    RED,
+    VX,
+    WOBBLE_RATE,
+    WOBBLE_SIZE,
+)
 from wraithon.particles.curve_kernels import by_distance, table_value
 
 ZERO, ONE = np.float32(0), np.float32(1)
@@ -33,7 +47,7 @@ _met = inlined(met)
 @called
 def _born(births, choosing, choices, nearness, k, channel, identity, far, first, end, out):  # type: ignore[no-untyped-def]
     """Write into `out` (BLOCK,) what is drawn at birth of particles `first` to `end`: attribute `k`, by a channel."""
-    low, more = births[k, 0], births[k, 1] - births[k, 0]
+    low, more = births[k, LOW], births[k, HIGH] - births[k, LOW]
     if choosing[k]:
         for i in range(first, end):
             u = by_distance(far[i], nearness[k], uniform(identity[i], channel))
@@ -80,9 +94,12 @@ def _live(k, state, identity, first, end, ages, along, modes, tables, paces, wob
             fast = np.sqrt(state[VX, i] ** 2 + state[VX + 1, i] ** 2 + state[VX + 2, i] ** 2)
             along[i - first] = min(fast * paces[k], ONE)
         _meet(values, many, tables[k], along, modes[k])
-    if wobbles[k, 0] > ZERO:
+    if wobbles[k, WOBBLE_SIZE] > ZERO:
         for i in range(first, end):
-            wave, value = wobbles[k, 0] * _wave(identity[i], k, wobbles[k, 1], state[AGE, i]), values[i - first]
+            wave, value = (
+                wobbles[k, WOBBLE_SIZE] * _wave(identity[i], k, wobbles[k, WOBBLE_RATE], state[AGE, i]),
+                values[i - first],
+            )
             values[i - first] = value + wave if k == ANGLE else value * (ONE + wave)
 
 
@@ -170,5 +187,5 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
         _born(births, choosing, choices, nearness, OPACITY, C_OPACITY, identity, far, first, end, values)
         _live(OPACITY, state, identity, first, end, ages, along, modes, tables, paces, wobbles, values)
         for i in range(first, end):
-            colours[i, 3] = min(max(values[i - first], ZERO), ONE)
+            colours[i, ALPHA] = min(max(values[i - first], ZERO), ONE)
         _frame(identity, first, end, ages, sheet, play, pace, frames)

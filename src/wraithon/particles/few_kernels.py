@@ -12,7 +12,7 @@ from numba import carray  # type: ignore[attr-defined]
 from wraithon.numeric.compiled import kernel
 from wraithon.numeric.vector_memory import pointed
 from wraithon.particles.clearing_kernels import sweep
-from wraithon.particles.columns import COLUMNS, PASS, WIDTH, Columns, FlightRules, ForceRows
+from wraithon.particles.columns import COLUMNS, FORCE_WIDTH, PASS, Columns, FlightRules, ForceRows
 from wraithon.particles.flight_kernels import step
 
 STATE, TRIANGLE, FIRING, IDENTITY, SPEED_TABLE, CODES, NUMBERS, SEEDS, SPREADS, COURSES = range(10)
@@ -52,7 +52,7 @@ def step_few(  # type: ignore[no-untyped-def]
         )  # fmt: skip
         rows = ForceRows(
             carray(pointed(arrays[p, CODES]), (forces,), _INT),
-            carray(pointed(arrays[p, NUMBERS]), (forces, WIDTH), _FLOAT),
+            carray(pointed(arrays[p, NUMBERS]), (forces, FORCE_WIDTH), _FLOAT),
             carray(pointed(arrays[p, SEEDS]), (forces,), _UNSIGNED),
             carray(pointed(arrays[p, SPREADS]), (forces,), _FLOAT),
             carray(pointed(arrays[p, COURSES]), (forces, table), _FLOAT),

@@ -24,6 +24,7 @@ from wraithon.particles.columns import (
     PX,
     PY,
     PZ,
+    RADIUS,
     RESTING,
     RIDE_END,
     SHARE_B,
@@ -216,10 +217,10 @@ def _meet_body(state, i, x, y, z, dt, contact, bounce, grip, around, touches):  
     before, now = around.capsules_before, around.capsules_now
     for k in range(len(now)):
         qx, qy, qz, away, along = capsule_off(now, k, state[PX, i], state[PY, i], state[PZ, i])
-        if away >= now[k, 6]:
+        if away >= now[k, RADIUS]:
             continue
         _, _, _, earlier, _ = capsule_off(before, k, x, y, z)
-        if earlier < before[k, 6] - SLACK:
+        if earlier < before[k, RADIUS] - SLACK:
             continue
         out = -ONE / max(away, TINY)
         nx, ny, nz = qx * out, qy * out, qz * out
@@ -244,7 +245,7 @@ def _meet_body(state, i, x, y, z, dt, contact, bounce, grip, around, touches):  
         state[VX, i] = ux + left * vx + back * nx
         state[VY, i] = uy + left * vy + back * ny
         state[VZ, i] = uz + left * vz + back * nz
-        push = now[k, 6] - away
+        push = now[k, RADIUS] - away
         state[PX, i] += push * nx
         state[PY, i] += push * ny
         state[PZ, i] += push * nz

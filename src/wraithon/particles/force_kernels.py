@@ -12,7 +12,42 @@ from wraithon.numeric.compiled import called, inlined
 from wraithon.numeric.noise import curl_noise, value_at
 from wraithon.numeric.vector_memory import read_exact, write
 from wraithon.numeric.vectors import exact8
-from wraithon.particles.columns import AGE, LIFETIME, NX, NY, NZ, PX, PY, PZ, VX, VY, VZ
+from wraithon.particles.columns import (
+    AGE,
+    AX,
+    AY,
+    AZ,
+    BX,
+    BY,
+    BZ,
+    F_AROUND,
+    F_CHANGE,
+    F_FOLLOW,
+    F_GRIP,
+    F_GUST,
+    F_INWARD,
+    F_MEASURE,
+    F_PACE,
+    F_PER_REACH,
+    F_RADIUS,
+    F_SCATTER,
+    F_SPEED,
+    F_STRENGTH,
+    F_X,
+    F_Y,
+    F_Z,
+    LIFETIME,
+    NX,
+    NY,
+    NZ,
+    PX,
+    PY,
+    PZ,
+    RADIUS,
+    VX,
+    VY,
+    VZ,
+)
 from wraithon.particles.curve_kernels import table_value
 
 PUSH, DRAG, CURL, VORTEX, WIND, ATTRACT, LIFT, HOLD, CARRY, NEAR, ORBIT = range(11)
@@ -35,7 +70,7 @@ def drag_of(forces):  # type: ignore[no-untyped-def]
     drag = ZERO
     for k in range(len(forces.codes)):
         if forces.codes[k] == DRAG and forces.spreads[k] < ZERO:
-            drag += forces.numbers[k, 0]
+            drag += forces.numbers[k, F_STRENGTH]
     return drag
 
 
@@ -49,9 +84,9 @@ def _vortex(state, i, forces, k, points, f):  # type: ignore[no-untyped-def]
     x = state[PX, i] - (points[k, 0, 0] + f * (points[k, 1, 0] - points[k, 0, 0]))
     z = state[PZ, i] - (points[k, 0, 2] + f * (points[k, 1, 2] - points[k, 0, 2]))
     away = math.sqrt(x * x + z * z)
-    r = away * forces.numbers[k, 2]
+    r = away * forces.numbers[k, F_PER_REACH]
     share = r * math.exp((ONE - r * r) * HALF) / max(away, TINY)
-    around, inward = forces.numbers[k, 0] * share, forces.numbers[k, 1] * share
+    around, inward = forces.numbers[k, F_AROUND] * share, forces.numbers[k, F_INWARD] * share
     return around * z - inward * x, -around * x - inward * z
 
 
@@ -64,11 +99,11 @@ def _orbit(state, i, forces, k, points, f, quick, inverse_dt):  # type: ignore[n
     """
     x = state[PX, i] - (points[k, 0, 0] + f * (points[k, 1, 0] - points[k, 0, 0]))
     z = state[PZ, i] - (points[k, 0, 2] + f * (points[k, 1, 2] - points[k, 0, 2]))
-    speed, radius = forces.numbers[k, 0], forces.numbers[k, 1]
+    speed, radius = forces.numbers[k, F_SPEED], forces.numbers[k, F_RADIUS]
     away = max(math.sqrt(x * x + z * z), TINY)
     turning = speed * speed / max(away, QUARTER * radius)
     # A step's velocity is that of its middle, so at its end it points outwards by half a step's turning.
-    outward = HALF * (forces.numbers[k, 2] * (radius - away) + turning / inverse_dt)
+    outward = HALF * (forces.numbers[k, F_FOLLOW] * (radius - away) + turning / inverse_dt)
     inward = turning / away
     vx, vz = (speed * z + outward * x) / away, (outward * z - speed * x) / away
     return quick * (vx - state[VX, i]) - inward * x, quick * (vz - state[VZ, i]) - inward * z
@@ -120,8 +155,12 @@ def _feel(state, identity, forces, k, first, end, felt):  # type: ignore[no-unty
 @called
 def capsule_off(capsules, k, x, y, z):  # type: ignore[no-untyped-def]
     """Return the way to the line within a capsule (C, 7) from a place, how long that is, and where along it."""
-    wx, wy, wz = capsules[k, 3] - capsules[k, 0], capsules[k, 4] - capsules[k, 1], capsules[k, 5] - capsules[k, 2]
-    x, y, z = capsules[k, 0] - x, capsules[k, 1] - y, capsules[k, 2] - z
+    wx, wy, wz = (
+        capsules[k, BX] - capsules[k, AX],
+        capsules[k, BY] - capsules[k, AY],
+        capsules[k, BZ] - capsules[k, AZ],
+    )
+    x, y, z = capsules[k, AX] - x, capsules[k, AY] - y, capsules[k, AZ] - z
     long = wx * wx + wy * wy + wz * wz
     along = min(max(-(x * wx + y * wy + z * wz) / max(long, TINY * TINY), ZERO), ONE)
     x, y, z = x + along * wx, y + along * wy, z + along * wz
@@ -134,7 +173,7 @@ def _near(capsules, x, y, z, per_reach):  # type: ignore[no-untyped-def]
     best, px, py, pz = FAR_OFF, ZERO, ZERO, ZERO
     for k in range(len(capsules)):
         qx, qy, qz, away, _ = capsule_off(capsules, k, x, y, z)
-        off = away - capsules[k, 6]
+        off = away - capsules[k, RADIUS]
         if off < best:
             best, share = off, off / max(away, TINY)
             px, py, pz = qx * share, qy * share, qz * share
@@ -176,7 +215,7 @@ def add_forces(  # type: ignore[no-untyped-def]
     for k in range(len(forces.codes)):
         code, alike = forces.codes[k], forces.spreads[k] < ZERO
         if code == PUSH and alike:
-            x, y, z = forces.numbers[k, 0], forces.numbers[k, 1], forces.numbers[k, 2]
+            x, y, z = forces.numbers[k, F_X], forces.numbers[k, F_Y], forces.numbers[k, F_Z]
             for i in range(first, end):
                 ax[i - first] += x
                 ay[i - first] += y
@@ -186,11 +225,11 @@ def add_forces(  # type: ignore[no-untyped-def]
             continue
         _feel(state, identity, forces, k, first, end, felt)
         if code in (CURL, CARRY):  # a set is nothing to the compiler
-            strength, scale, seed = forces.numbers[k, 0], forces.numbers[k, 1], forces.seeds[k]
-            drift = forces.numbers[k, 2] * time
+            strength, scale, seed = forces.numbers[k, F_STRENGTH], forces.numbers[k, F_MEASURE], forces.seeds[k]
+            drift = forces.numbers[k, F_CHANGE] * time
             if code == CARRY:
                 # As much of the way to the stream's velocity as drag goes within a step, and never beyond it.
-                quick = (ONE - math.exp(-forces.numbers[k, 3] / inverse_dt)) * inverse_dt
+                quick = (ONE - math.exp(-forces.numbers[k, F_GRIP] / inverse_dt)) * inverse_dt
                 for i in range(first, end):
                     much = felt[i - first] = min(felt[i - first] * quick, inverse_dt)
                     ax[i - first] -= much * state[VX, i]
@@ -199,8 +238,8 @@ def add_forces(  # type: ignore[no-untyped-def]
             _swirl(state, first, end, strength, scale, drift, seed, felt, ax, ay, az)
         elif code == NEAR:
             for i in range(first, end):
-                x, y, z = _near(capsules, state[PX, i], state[PY, i], state[PZ, i], forces.numbers[k, 1])
-                much = felt[i - first] * forces.numbers[k, 0]
+                x, y, z = _near(capsules, state[PX, i], state[PY, i], state[PZ, i], forces.numbers[k, F_MEASURE])
+                much = felt[i - first] * forces.numbers[k, F_STRENGTH]
                 ax[i - first] += much * x
                 ay[i - first] += much * y
                 az[i - first] += much * z
@@ -211,14 +250,14 @@ def add_forces(  # type: ignore[no-untyped-def]
                 az[i - first] += felt[i - first] * z
         elif code == ORBIT:
             # As much of the way as drag goes within a step, and never beyond it.
-            quick = (ONE - math.exp(-forces.numbers[k, 2] / inverse_dt)) * inverse_dt
+            quick = (ONE - math.exp(-forces.numbers[k, F_FOLLOW] / inverse_dt)) * inverse_dt
             for i in range(first, end):
                 f = max(ZERO, ONE - left[i - first] * inverse_dt)
                 x, z = _orbit(state, i, forces, k, points, f, quick, inverse_dt)
                 ax[i - first] += min(felt[i - first], ONE) * x
                 az[i - first] += min(felt[i - first], ONE) * z
         elif code in (ATTRACT, HOLD):
-            strength, measure = forces.numbers[k, 0], forces.numbers[k, 1]
+            strength, measure = forces.numbers[k, F_STRENGTH], forces.numbers[k, F_MEASURE]
             for i in range(first, end):
                 f = max(ZERO, ONE - left[i - first] * inverse_dt)
                 x = points[k, 0, 0] + f * (points[k, 1, 0] - points[k, 0, 0]) - state[PX, i]
@@ -231,25 +270,28 @@ def add_forces(  # type: ignore[no-untyped-def]
                 ay[i - first] += much * y
                 az[i - first] += much * z
         elif code == WIND:
-            gust, shift = forces.numbers[k, 3], forces.numbers[k, 4] * time + np.float32(forces.seeds[k] & SHIFTS)
+            gust, shift = (
+                forces.numbers[k, F_GUST],
+                forces.numbers[k, F_PACE] * time + np.float32(forces.seeds[k] & SHIFTS),
+            )
             for i in range(first, end):
                 much = felt[i - first]
-                x, y, z = _waft(identity[i] + np.uint64(forces.seeds[k]), forces.numbers[k, 5])
+                x, y, z = _waft(identity[i] + np.uint64(forces.seeds[k]), forces.numbers[k, F_SCATTER])
                 gale = _gale(state[PX, i], state[PY, i], state[PZ, i], shift, gust)
-                ax[i - first] += much * (gale * forces.numbers[k, 0] + x)
-                ay[i - first] += much * (gale * forces.numbers[k, 1] + y)
-                az[i - first] += much * (gale * forces.numbers[k, 2] + z)
+                ax[i - first] += much * (gale * forces.numbers[k, F_X] + x)
+                ay[i - first] += much * (gale * forces.numbers[k, F_Y] + y)
+                az[i - first] += much * (gale * forces.numbers[k, F_Z] + z)
         elif code == DRAG:
             for i in range(first, end):
-                thick[i - first] += felt[i - first] * forces.numbers[k, 0]
+                thick[i - first] += felt[i - first] * forces.numbers[k, F_STRENGTH]
         elif code == PUSH:
             for i in range(first, end):
-                ax[i - first] += felt[i - first] * forces.numbers[k, 0]
-                ay[i - first] += felt[i - first] * forces.numbers[k, 1]
-                az[i - first] += felt[i - first] * forces.numbers[k, 2]
+                ax[i - first] += felt[i - first] * forces.numbers[k, F_X]
+                ay[i - first] += felt[i - first] * forces.numbers[k, F_Y]
+                az[i - first] += felt[i - first] * forces.numbers[k, F_Z]
         elif code == LIFT:
             for i in range(first, end):
-                much = felt[i - first] * forces.numbers[k, 0]
+                much = felt[i - first] * forces.numbers[k, F_STRENGTH]
                 ax[i - first] += much * state[NX, i]
                 ay[i - first] += much * state[NY, i]
                 az[i - first] += much * state[NZ, i]

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numpy as np
 
 from wraithon.particles import force_kernels as k
-from wraithon.particles.columns import WIDTH, ForceRows
+from wraithon.particles.columns import FORCE_WIDTH, ForceRows
 from wraithon.particles.curves import TABLE, curve_table
 from wraithon.project.motion import Attraction, Curl, Drag, Gravity, Hold, Lift, Orbit, Swirl, Towards, Vortex, Wind
 
@@ -89,7 +89,7 @@ def force_rows(forces: Iterable[Force], key: int) -> Forces:
     single: list[_Row] = []
     for force in forces:
         code, numbers = PACKING[type(force)](force)
-        row = np.zeros(WIDTH)
+        row = np.zeros(FORCE_WIDTH)
         row[: len(numbers)] = numbers
         if code in SUMMED and force.plain:
             sums[code] = sums[code] + row if code in sums else row
@@ -100,7 +100,7 @@ def force_rows(forces: Iterable[Force], key: int) -> Forces:
     return Forces(
         ForceRows(
             np.array(codes, np.int32),
-            np.array([row.numbers for row in rows], np.float32).reshape(-1, WIDTH),
+            np.array([row.numbers for row in rows], np.float32).reshape(-1, FORCE_WIDTH),
             np.array([_seed(key, codes, position) for position in range(len(codes))], np.uint32),
             np.array([row.spread for row in rows], np.float32),
             np.array([curve_table(row.curve) for row in rows], np.float32).reshape(-1, TABLE),

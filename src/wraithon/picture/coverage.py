@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.picture.kernels.sprite_kernels import ON_AVERAGE
+from wraithon.picture.kernels.columns import B_MEAN
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -17,7 +17,7 @@ class Coverage(NamedTuple):
 
     quads: float
     boxes: NDArray[np.float32]
-    """(N, BOX) as `prepare_sprites` takes them."""
+    """(N, BOX_COLUMNS) as `prepare_sprites` takes them."""
     width: int
     height: int
 
@@ -25,7 +25,7 @@ class Coverage(NamedTuple):
     def pixels(self) -> int:
         """How many pixels are covered, each as often as it is; bands and films by their boxes."""
         # What is hidden has no box: whatever was in memory stands there.
-        seen = np.flatnonzero(self.boxes[:, ON_AVERAGE] > 0)
+        seen = np.flatnonzero(self.boxes[:, B_MEAN] > 0)
         left, right, top, bottom = (self.boxes[seen, column] for column in range(4))
         across = np.maximum(np.minimum(right, self.width) - np.maximum(left, 0), 0)
         down = np.maximum(np.minimum(bottom, self.height) - np.maximum(top, 0), 0)

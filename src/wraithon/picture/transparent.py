@@ -9,20 +9,19 @@ import numba
 import numpy as np
 
 from wraithon.picture.coverage import NOTHING_LAID, Coverage
+from wraithon.picture.kernels.columns import (
+    B_MEAN,
+    HALF_HEIGHT,
+    HALF_WIDTH,
+    PICK_COLUMNS,
+    RECORD_COLUMNS,
+    SPRITE_COLUMNS,
+)
 from wraithon.picture.kernels.compositing_kernels import LEFT, RIGHT, composite_sprites
 from wraithon.picture.kernels.order_kernels import far_to_near
 from wraithon.picture.kernels.over_kernels import composite_over
 from wraithon.picture.kernels.raster_kernels import band_order
-from wraithon.picture.kernels.sprite_kernels import (
-    ADDED,
-    COLUMNS,
-    HALF_HEIGHT,
-    HALF_WIDTH,
-    ON_AVERAGE,
-    PICKS,
-    RECORD,
-    prepare_sprites,
-)
+from wraithon.picture.kernels.sprite_kernels import ADDED, prepare_sprites
 from wraithon.picture.looks import of_phase
 from wraithon.picture.looks.drawer import Phase, Scene, SpriteQuads, SpriteTextures, Triangles, Viewport
 from wraithon.picture.shells.shell_meshes import NO_PATCHES, Patches, ShellDraw, bent, drawn_shells
@@ -76,7 +75,7 @@ def draw_transparent(
     placed = PlacedTransparents(quads, triangles, drawn_shells(shell_meshes, draw) if shell_meshes else NO_PATCHES)
     clock.lap("veils")
     boxes = placed.boxes
-    order = _far_to_near(quads, nearness, boxes[:, ON_AVERAGE], buffers)
+    order = _far_to_near(quads, nearness, boxes[:, B_MEAN], buffers)
     if not len(order):
         return 1, NOTHING_LAID
     _composite(placed, order, light, depth, textures.planes, coarse, buffers)
@@ -94,7 +93,7 @@ class PlacedTransparents(NamedTuple):
 
     @property
     def boxes(self) -> NDArray[np.float32]:
-        """(N, BOX) where facets and veils are."""
+        """(N, BOX_COLUMNS) where facets and veils are."""
         return np.concatenate([self.triangles.boxes, self.patches.boxes])
 
 
@@ -104,8 +103,8 @@ def _quads(
     """Return all squares that are drawn, placed, and the inverse distances (N,) that order them."""
     total = sum(drawer.count(batch) for batch, drawer in drawn)
     quads = SpriteQuads(
-        buffers.get("sprites", (total, COLUMNS)),
-        buffers.get("picks", (total, PICKS), np.int32),
+        buffers.get("sprites", (total, SPRITE_COLUMNS)),
+        buffers.get("picks", (total, PICK_COLUMNS), np.int32),
         buffers.get("blends", (total,), np.uint8),
     )
     nearness = buffers.get("sprite nearness", (total,))
@@ -169,7 +168,7 @@ def prepared(
     placed for.
     """
     count, (rows, height, width) = len(order), size
-    records = buffers.lines("sprite records", count, RECORD)
+    records = buffers.lines("sprite records", count, RECORD_COLUMNS)
     marks, spans = records.view(np.int32), buffers.get("sprite spans", (count, 2), np.int32)
     prepare_sprites(
         count, *placed.quads, placed.boxes, len(placed.triangles.rows), order, planes, np.float32(coarse), rows,

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from wraithon.picture.kernels.columns import VERTEX_COLUMNS
 from wraithon.picture.kernels.raster_kernels import (
     BAND,
     LISTED,
@@ -63,7 +64,7 @@ def seen_points(
         Working memory, and what this is called in it.
     """
     many = len(mesh[0])
-    screen, vertices = buffers.lines(f"{name}screen", many, 3), buffers.lines(f"{name}vertices", many, 8)
+    screen, vertices = buffers.lines(f"{name}screen", many, 3), buffers.lines(f"{name}vertices", many, VERTEX_COLUMNS)
     height, width = size
     middle = np.float32(width / 2), np.float32(height / 2)
     project_points(*mesh, camera.eye, camera.basis, np.float32(focal), *middle, screen, vertices)

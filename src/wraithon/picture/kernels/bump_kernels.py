@@ -6,6 +6,7 @@ import numpy as np
 
 from wraithon.numeric.compiled import drawing_helper, drawing_inlined
 from wraithon.numeric.vectors import fused, larger, root, spread8
+from wraithon.picture.kernels.columns import V_U, V_V
 
 ZERO, ONE = np.float32(0), np.float32(1)
 TINY, MINIMUM = np.float32(1e-12), np.float32(0.01)
@@ -16,8 +17,8 @@ K0, K1, K2, K3, K4 = (np.uint64(k) for k in range(5))
 @drawing_helper
 def slope(positions, vertices, a, b, c):  # type: ignore[no-untyped-def]
     """Return which way u grows on a triangle (not of unit length), and -1 where v grows to the left of it, else 1."""
-    du, dv = vertices[b, K3] - vertices[a, K3], vertices[b, K4] - vertices[a, K4]
-    eu, ev = vertices[c, K3] - vertices[a, K3], vertices[c, K4] - vertices[a, K4]
+    du, dv = vertices[b, V_U] - vertices[a, V_U], vertices[b, V_V] - vertices[a, V_V]
+    eu, ev = vertices[c, V_U] - vertices[a, V_U], vertices[c, V_V] - vertices[a, V_V]
     turn = ONE if du * ev - eu * dv > ZERO else -ONE
     x = (positions[b, K0] - positions[a, K0]) * ev - (positions[c, K0] - positions[a, K0]) * dv
     y = (positions[b, K1] - positions[a, K1]) * ev - (positions[c, K1] - positions[a, K1]) * dv

@@ -33,13 +33,40 @@ from wraithon.numeric.vectors import (
     whole,
 )
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
-from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, RECORD, SPECK, VEIL
+from wraithon.picture.kernels.columns import (
+    P_FIRST,
+    P_HEIGHT,
+    P_LEFT,
+    P_PITCH,
+    P_TOP,
+    P_WIDTH,
+    R_BLUE,
+    R_COVER,
+    R_DISTANCE,
+    R_FIRST,
+    R_GREEN,
+    R_HALF_HEIGHT,
+    R_HALF_WIDTH,
+    R_REACH_X,
+    R_REACH_Y,
+    R_RED,
+    R_SHARPNESS,
+    R_U_DOWN,
+    R_U_RIGHT,
+    R_V_DOWN,
+    R_V_RIGHT,
+    R_WAY,
+    R_X,
+    R_Y,
+    RECORD_COLUMNS,
+)
+from wraithon.picture.kernels.sprite_kernels import FACET, GREY, MULTIPLIED, NARROW, SPECK, VEIL
 from wraithon.picture.kernels.texel_kernels import midpoint
 from wraithon.picture.kernels.triangle_kernels import composite_triangle
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
-U0, U1, U2, U3, U4, U5, U6, U7 = (np.uint64(k) for k in range(8))
-U8, U9, U10, U11, U12, U13, U14, U15 = (np.uint64(k) for k in range(8, 16))
+THROUGH, DISTANCE, U8 = np.uint64(3), np.uint64(4), np.uint64(8)
+"""Planes of a band after its three colours; and how many pixels are worked on at a time."""
 # Unsigned places spare the compiler the question whether they count from the end.
 LEFT, RIGHT = 8, 16
 """Guard columns."""
@@ -60,9 +87,9 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
     """
 
     def composite_rows(lanes, planes, band, line, rows, height, width, top, records, marks, k):  # type: ignore[no-untyped-def]
-        cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
-        ux, uy, vx, vy = records[k, U4], records[k, U5], records[k, U6], records[k, U7]
-        first, side, reach = marks[k, U12], marks[k, U13] >> 3, records[k, U15]
+        cx, cy, own, soft = records[k, R_X], records[k, R_Y] - top, records[k, R_DISTANCE], records[k, R_SHARPNESS]
+        ux, uy, vx, vy = records[k, R_U_RIGHT], records[k, R_U_DOWN], records[k, R_V_RIGHT], records[k, R_V_DOWN]
+        first, side, reach = marks[k, R_FIRST], marks[k, R_WAY] >> 3, records[k, R_REACH_Y]
         count = counted(lanes)
         half, many = np.float32(side) * HALF, np.float32(count)
         size, plane = np.int32(len(planes) // 4), np.uint64(rows * line)
@@ -71,10 +98,10 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
         start, second = alike_whole(lanes, np.int32(first)), alike_whole(lanes, size)
         third, fourth = alike_whole(lanes, size * np.int32(2)), alike_whole(lanes, size * np.int32(3))
         red, green, blue, transparency = (
-            alike(lanes, records[k, U8]),
-            alike(lanes, records[k, U9]),
-            alike(lanes, records[k, U10]),
-            alike(lanes, records[k, U11]),
+            alike(lanes, records[k, R_RED]),
+            alike(lanes, records[k, R_GREEN]),
+            alike(lanes, records[k, R_BLUE]),
+            alike(lanes, records[k, R_COVER]),
         )
         far, softly = alike(lanes, own), alike(lanes, soft)
         step_u, step_v = alike(lanes, ux * half), alike(lanes, vx * half)
@@ -97,7 +124,7 @@ def _way(*, tested: bool, covering: bool, grey: bool, filtering: bool = False) -
             for _ in range((x1 - x0 + count) // count):
                 gap, seen = one, True
                 if tested:
-                    gap = smaller(larger((read(lanes, band, at + U4 * plane) - far) * softly, zero), one)
+                    gap = smaller(larger((read(lanes, band, at + DISTANCE * plane) - far) * softly, zero), one)
                     seen = any_of(greater(gap, zero))
                 if seen:
                     gap = chosen(greater(end, position), gap, zero)
@@ -158,18 +185,18 @@ _filtering = _way(tested=True, covering=True, grey=False, filtering=True)
 @drawing_helper
 def _composite_speck(band, line, rows, high, top, records, k):  # type: ignore[no-untyped-def]
     """Lay a square of hardly a pixel: each pixel gets the share of it that the square covers."""
-    cx, cy, own, soft = records[k, U0], records[k, U1] - top, records[k, U2], records[k, U3]
-    half_x, half_y, transparency = records[k, U4], records[k, U5], records[k, U11]
+    cx, cy, own, soft = records[k, R_X], records[k, R_Y] - top, records[k, R_DISTANCE], records[k, R_SHARPNESS]
+    half_x, half_y, transparency = records[k, R_HALF_WIDTH], records[k, R_HALF_HEIGHT], records[k, R_COVER]
     x0, plane = int(np.floor(cx - half_x)), np.uint64(rows * line)
     one, zero = spread4(ONE), spread4(ZERO)
-    red, green, blue = spread4(records[k, U8]), spread4(records[k, U9]), spread4(records[k, U10])
+    red, green, blue = spread4(records[k, R_RED]), spread4(records[k, R_GREEN]), spread4(records[k, R_BLUE])
     pixel = numbered(one) + spread4(np.float32(x0))
     cover = smaller(spread4(cx + half_x), pixel + one) - larger(spread4(cx - half_x), pixel)
     cover = larger(cover, zero)
     for y in range(int(max(np.floor(cy - half_y), ZERO)), min(int(cy + half_y), high - 1) + 1):
         at = np.uint64(y * line + LEFT + x0)
         share = min(cy + half_y, np.float32(y + 1)) - max(cy - half_y, np.float32(y))
-        gap = (read(one, band, at + U4 * plane) - spread4(own)) * spread4(soft)
+        gap = (read(one, band, at + DISTANCE * plane) - spread4(own)) * spread4(soft)
         strength = smaller(larger(gap, zero), one) * cover * spread4(share)
         p = at
         if transparency > ZERO:
@@ -193,17 +220,18 @@ def _composite_speck(band, line, rows, high, top, records, k):  # type: ignore[n
 def _composite_shell(band, line, rows, high, top, boxes, v, patches):  # type: ignore[no-untyped-def]
     """Lay a veil's rows of a band: its light and what it covers, drawn before.
 
-    Row `v` of `boxes` (N, 6) says where in `patches` (M,) it begins, its first column and row, how many of each
-    there are, and how many floats from row to row.
+    Row `v` of `boxes` (N, PATCH_COLUMNS) says where in `patches` (M,) it begins, its first column and row, how many
+    of each there are, and how many floats from row to row.
     """
     first, left, upper, columns, many, pitch = (
-        boxes[v, U0], boxes[v, U1], boxes[v, U2], boxes[v, U3], boxes[v, U4], boxes[v, U5]
+        boxes[v, P_FIRST], boxes[v, P_LEFT], boxes[v, P_TOP],
+        boxes[v, P_WIDTH], boxes[v, P_HEIGHT], boxes[v, P_PITCH],
     )  # fmt: skip
     lanes, size, plane = spread8(ZERO), np.uint64(many * pitch), np.uint64(rows * line)
     for y in range(max(0, upper - top), min(high, upper + many - top)):
         at, spot = np.uint64(y * line + LEFT + left), np.uint64(first + (y + top - upper) * pitch)
         for _ in range((columns + 7) // 8):
-            through, p, q = spread8(ONE) - read(lanes, patches, spot + U3 * size), at, spot
+            through, p, q = spread8(ONE) - read(lanes, patches, spot + THROUGH * size), at, spot
             for _channel in range(3):
                 write(band, p, fused(read(lanes, band, p), through, read(lanes, patches, q)))
                 p, q = p + plane, q + size
@@ -219,20 +247,31 @@ def _composite_band(  # type: ignore[no-untyped-def]
 ):  # fmt: skip
     """Lay what a band's part of `lists` holds. What is solid lies between `nearest` and `farthest` metres."""
     for entry in range(start, end):
-        prefetch(records, np.uint64(lists[np.uint64(min(entry + AHEAD, end - 1))]) * np.uint64(RECORD))
+        prefetch(records, np.uint64(lists[np.uint64(min(entry + AHEAD, end - 1))]) * np.uint64(RECORD_COLUMNS))
         k = np.uint64(lists[np.uint64(entry)])
-        own, transparency, way = records[k, U2], records[k, U11], marks[k, U13] & WAYS
+        own, transparency, way = records[k, R_DISTANCE], records[k, R_COVER], marks[k, R_WAY] & WAYS
         if own >= farthest:
             continue
-        tested = own + ONE / records[k, U3] > nearest
+        tested = own + ONE / records[k, R_SHARPNESS] > nearest
         if way == SPECK:
             _composite_speck(band, line, rows, height, top, records, k)
         elif way == FACET:
             composite_triangle(
-                planes, band, line, LEFT, rows, height, width, top, step, triangles, skins, np.uint64(marks[k, U12])
+                planes,
+                band,
+                line,
+                LEFT,
+                rows,
+                height,
+                width,
+                top,
+                step,
+                triangles,
+                skins,
+                np.uint64(marks[k, R_FIRST]),
             )
         elif way == VEIL:
-            _composite_shell(band, line, rows, height, int(top), boxes, np.uint64(marks[k, U12]), patches)
+            _composite_shell(band, line, rows, height, int(top), boxes, np.uint64(marks[k, R_FIRST]), patches)
         elif way == MULTIPLIED:
             _filtering(spread8(ZERO), planes, band, line, rows, height, width, top, records, marks, k)
         elif way == NARROW:
@@ -263,10 +302,10 @@ def _columns_of(records, lists, start, end, width):  # type: ignore[no-untyped-d
     """Return the first column that the sprites of a band's part of `lists` touch, and the one after the last."""
     left, right = np.float32(width), ZERO
     for entry in range(start, end):
-        prefetch(records, np.uint64(lists[np.uint64(min(entry + AHEAD, end - 1))]) * np.uint64(RECORD))
+        prefetch(records, np.uint64(lists[np.uint64(min(entry + AHEAD, end - 1))]) * np.uint64(RECORD_COLUMNS))
         k = np.uint64(lists[np.uint64(entry)])
-        left = min(left, records[k, U0] - records[k, U14])
-        right = max(right, records[k, U0] + records[k, U14])
+        left = min(left, records[k, R_X] - records[k, R_REACH_X])
+        right = max(right, records[k, R_X] + records[k, R_REACH_X])
     return int(max(left, ZERO)), int(min(right + ONE, np.float32(width)))
 
 
@@ -363,7 +402,7 @@ def composite_sprites(  # type: ignore[no-untyped-def]
     Records may also stand for `triangles` (F, FACET) and their `skins`, and for veils (see `_composite_shell`).
 
     A layer receives premultiplied light, and what is let through. `depth` (H, W) is the inverse distance of what
-    is solid. `counts` (bands + 1,) and `lists` say which of `records` (N, RECORD), also as whole numbers
+    is solid. `counts` (bands + 1,) and `lists` say which of `records` (N, RECORD_COLUMNS), also as whole numbers
     `marks`, lie in each band of `rows` rows; bands are taken in `order`. `bands` (threads, 5 * rows * line) is
     working memory for lines of LEFT + width + RIGHT.
     """

@@ -16,6 +16,7 @@ from wraithon.numeric.noise import value_at
 from wraithon.numeric.vector_memory import read, read_whole, write
 from wraithon.numeric.vectors import alike_whole, any_of, at_least, chosen, fused, greater, numbered, smaller, spread8
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
+from wraithon.picture.kernels.columns import V_FIGURE, V_NX, V_NY, V_NZ, V_U, V_V
 
 SAMPLES = 2
 BAND = 16
@@ -48,14 +49,14 @@ def band_order(bands: int) -> np.ndarray:
 def project_points(points, normals, uvs, heat, eye, basis, focal, cx, cy, out, vertices):  # type: ignore[no-untyped-def]
     """Write sample x, sample y and inverse distance (0 when behind) of points (N, 3) into `out` (N, 3).
 
-    `vertices` (N, 8) receive what is looked up together when they are shaded: normal, UV, and figure.
+    `vertices` (N, VERTEX_COLUMNS) receive what is looked up together when they are shaded: normal, UV, and figure.
     """
     count = len(points)
     for block in prange((count + BLOCK - 1) // BLOCK):
         for i in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
-            vertices[i, 0], vertices[i, 1], vertices[i, 2] = normals[i, 0], normals[i, 1], normals[i, 2]
-            vertices[i, 3], vertices[i, 4] = uvs[i, 0], uvs[i, 1]
-            vertices[i, 5] = heat[i] if len(heat) == count else ZERO
+            vertices[i, V_NX], vertices[i, V_NY], vertices[i, V_NZ] = normals[i, 0], normals[i, 1], normals[i, 2]
+            vertices[i, V_U], vertices[i, V_V] = uvs[i, 0], uvs[i, 1]
+            vertices[i, V_FIGURE] = heat[i] if len(heat) == count else ZERO
             vertices[i, 6], vertices[i, 7] = ZERO, ZERO
             x, y, z = points[i, 0] - eye[0], points[i, 1] - eye[1], points[i, 2] - eye[2]
             depth = x * basis[2, 0] + y * basis[2, 1] + z * basis[2, 2]

@@ -7,9 +7,12 @@ import math
 import numpy as np
 
 from wraithon.numeric.compiled import drawing_helper, drawing_kernel, prange
+from wraithon.picture.kernels.columns import ALPHA
 
 ZERO, ONE, TWO, HALF = np.float32(0), np.float32(1), np.float32(2), np.float32(0.5)
 TINY, MINIMUM = np.float32(1e-9), np.float32(0.75)
+X, Y, Z, DX, DY, DZ = range(6)
+"""Columns of a path: where it is, and which way it goes."""
 """LEAST: half width in pixels below which a band is drawn this wide, and as much fainter."""
 
 
@@ -69,26 +72,26 @@ def build_ribbons(  # type: ignore[no-untyped-def]
         rows = (last - first) * fine + 1
         corner = 2 * (first * fine - r * (fine - 1))
         # How far along each place is comes first: it says how wide the band is there.
-        way, lengths = np.empty((rows, 6), np.float32), np.empty(rows, np.float32)
+        path, lengths = np.empty((rows, 6), np.float32), np.empty(rows, np.float32)
         length = ZERO
         for j in range(rows):
             i = min(first + j // fine, max(last - 1, first))
             t = np.float32(j - (i - first) * fine) / np.float32(fine)
             x, y, z, dx, dy, dz = _between(points, i, first, last, t)
             if j > 0:
-                px, py, pz = x - way[j - 1, 0], y - way[j - 1, 1], z - way[j - 1, 2]
+                px, py, pz = x - path[j - 1, X], y - path[j - 1, Y], z - path[j - 1, Z]
                 length += math.sqrt(px * px + py * py + pz * pz)
-            way[j, 0], way[j, 1], way[j, 2], way[j, 3], way[j, 4], way[j, 5] = x, y, z, dx, dy, dz
+            path[j, X], path[j, Y], path[j, Z], path[j, DX], path[j, DY], path[j, DZ] = x, y, z, dx, dy, dz
             lengths[j] = length
         sx, sy, sz = ONE, ZERO, ZERO
         per = ONE / max(length, TINY)
         for j in range(rows):
             i = min(first + j // fine, max(last - 1, first))
             t, after = np.float32(j - (i - first) * fine) / np.float32(fine), min(i + 1, last)
-            x, y, z = way[j, 0], way[j, 1], way[j, 2]
+            x, y, z = path[j, X], path[j, Y], path[j, Z]
             along = lengths[j] * per
             width = widths[i] + t * (widths[after] - widths[i])
-            opacity = colours[i, 3] + t * (colours[after, 3] - colours[i, 3])
+            opacity = colours[i, ALPHA] + t * (colours[after, ALPHA] - colours[i, ALPHA])
             at = np.uint64(2 * (corner // 2 + j))
             if len(widening) > 0:
                 width *= widening[int(along * np.float32(len(widening) - 1) + HALF)]
@@ -102,9 +105,9 @@ def build_ribbons(  # type: ignore[no-untyped-def]
                 hz = (sides[i, 2] + t * (sides[after, 2] - sides[i, 2])) * width
             else:
                 cx, cy, cz = (
-                    way[j, 4] * vz - way[j, 5] * vy,
-                    way[j, 5] * vx - way[j, 3] * vz,
-                    way[j, 3] * vy - way[j, 4] * vx,
+                    path[j, DY] * vz - path[j, DZ] * vy,
+                    path[j, DZ] * vx - path[j, DX] * vz,
+                    path[j, DX] * vy - path[j, DY] * vx,
                 )
                 across = math.sqrt(cx * cx + cy * cy + cz * cz)
                 if across > TINY:

@@ -271,9 +271,9 @@ def draw_bands(  # type: ignore[no-untyped-def]
     """Draw bands of rows: linear RGB into `out` (3, H, W), inverse distance into `out_depth` (H, W).
 
     First what is `around` (3, h, w), `skip` (1 or 2) times as coarse, then the character: which triangle each
-    sample shows (see `raster_band`), and its colour, while a band is at hand. `vertices` (V, 8) are normals, UVs
-    and figures, `positions` (V, 3) where they are; `details` (N, 4) of the materials have one row where there
-    are none; `ramp` (R, 3) colours by figures, or is empty. `border` (6,) is the dissolve's: share gone,
+    sample shows (see `raster_band`), and its colour, while a band is at hand. `vertices` (V, VERTEX_COLUMNS)
+    are normals, UVs and figures, `positions` (V, 3) where they are; `details` (N, 4) of the materials have one row
+    where there are none; `ramp` (R, 3) colours by figures, or is empty. `border` (6,) is the dissolve's: share gone,
     blotches a metre, width, and linear colour of its glow.
     """
     height, width = out_depth.shape

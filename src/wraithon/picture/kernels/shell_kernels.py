@@ -14,6 +14,7 @@ from wraithon.numeric.compiled import called, drawing_helper, drawing_inlined, d
 from wraithon.numeric.vector_memory import fetch_floats, read, write
 from wraithon.numeric.vectors import alike_whole, fused, larger, lowered, root, smaller, spread8, whole
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
+from wraithon.picture.kernels.columns import V_FIGURE, V_NX, V_NY, V_NZ, V_U, V_V
 from wraithon.picture.kernels.raster_kernels import BAND, raster_band
 from wraithon.picture.kernels.texel_kernels import midpoint
 
@@ -216,9 +217,9 @@ def _find_row(  # type: ignore[no-untyped-def]
             ax, ay, bw, cw = screen[a, K0], screen[a, K1], screen[b, K2], screen[c, K2]
             bx, by, qx, qy = screen[b, K0] - ax, screen[b, K1] - ay, screen[c, K0] - ax, screen[c, K1] - ay
             per = ONE / (bx * qy - qx * by)
-            nx, ny, nz = vertices[a, K0], vertices[a, K1], vertices[a, K2]
-            mx, my, mz = vertices[b, K0] - nx, vertices[b, K1] - ny, vertices[b, K2] - nz
-            ox, oy, oz = vertices[c, K0] - nx, vertices[c, K1] - ny, vertices[c, K2] - nz
+            nx, ny, nz = vertices[a, V_NX], vertices[a, V_NY], vertices[a, V_NZ]
+            mx, my, mz = vertices[b, V_NX] - nx, vertices[b, V_NY] - ny, vertices[b, V_NZ] - nz
+            ox, oy, oz = vertices[c, V_NX] - nx, vertices[c, V_NY] - ny, vertices[c, V_NZ] - nz
         px, py = np.float32(column) + HALF - ax, np.float32(row) + HALF - ay
         if covered > ONE - share and fine > 1:
             # Where all of a pixel shows it, what counts is its middle.
@@ -232,12 +233,12 @@ def _find_row(  # type: ignore[no-untyped-def]
         values[K6, count] = abs(sx * vx + sy * vy + sz * vz)
         values[K10, count] = long * (vx * vx + vy * vy + vz * vz)
         values[K7, count] = covered * gap
-        values[K0, count] = vertices[a, K5] + wb * (vertices[b, K5] - vertices[a, K5])
-        values[K0, count] += wc * (vertices[c, K5] - vertices[a, K5])
+        values[K0, count] = vertices[a, V_FIGURE] + wb * (vertices[b, V_FIGURE] - vertices[a, V_FIGURE])
+        values[K0, count] += wc * (vertices[c, V_FIGURE] - vertices[a, V_FIGURE])
         if patterned:
             wa = ONE - wb - wc
-            values[K4, count] = wa * vertices[a, K3] + wb * vertices[b, K3] + wc * vertices[c, K3]
-            values[K5, count] = wa * vertices[a, K4] + wb * vertices[b, K4] + wc * vertices[c, K4]
+            values[K4, count] = wa * vertices[a, V_U] + wb * vertices[b, V_U] + wc * vertices[c, V_U]
+            values[K5, count] = wa * vertices[a, V_V] + wb * vertices[b, V_V] + wc * vertices[c, V_V]
             for k in range(K3):
                 values[K1 + k, count] = wa * positions[a, k] + wb * positions[b, k] + wc * positions[c, k]
             long = ONE / (math.sqrt(max(long, TINY * TINY)) * lens[14])

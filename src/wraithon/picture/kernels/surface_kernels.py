@@ -26,14 +26,33 @@ from wraithon.numeric.vectors import (
     whole,
 )
 from wraithon.numeric.work_queue import HANDS, fresh_turns, next_turn
+from wraithon.picture.kernels.columns import (
+    ALPHA,
+    D_BLUE,
+    D_COSINE,
+    D_GREEN,
+    D_INVERSE_HALF,
+    D_OPACITY,
+    D_RED,
+    D_SINE,
+    D_X,
+    D_Z,
+    L_BLUE,
+    L_GREEN,
+    L_REACH,
+    L_RED,
+    L_X,
+    L_Y,
+    L_Z,
+    S_BOTTOM,
+    S_LEFT,
+    S_RIGHT,
+    S_TOP,
+)
 from wraithon.picture.kernels.ground_kernels import HORIZON
 from wraithon.picture.kernels.texel_kernels import midpoint
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
-MARK = 9
-"""Numbers of a mark: x, z, 1 / half its side, cosine and sine of its turn, and red, green, blue, opacity."""
-SHINE = 7
-"""Numbers of a light: x, y, z, how far it reaches, and red, green, blue."""
 ROWS = 8
 FLAT, FLATTER = np.float32(0.004), np.float32(0.001)
 """Metres from the ground within which a pixel shows it, and as many more for each metre ahead."""
@@ -62,12 +81,18 @@ def _on_picture(x, y, z, eye, basis, focal, height, width):  # type: ignore[no-u
 @called
 def _span(spans, k, left, right, top, bottom, everywhere, height, width):  # type: ignore[no-untyped-def]
     """Write first column, end, first row, end of a box on the picture; return whether any of it is seen."""
-    spans[k, 0], spans[k, 1], spans[k, 2], spans[k, 3] = 0, width, 0, height
+    spans[k, S_LEFT], spans[k, S_RIGHT], spans[k, S_TOP], spans[k, S_BOTTOM] = 0, width, 0, height
     if everywhere:
         return True
     broad, tall = np.float32(width), np.float32(height)
-    spans[k, 0], spans[k, 1] = int(min(max(left, ZERO), broad)), int(min(max(right + ONE, ZERO), broad - ONE)) + 1
-    spans[k, 2], spans[k, 3] = int(min(max(top, ZERO), tall)), int(min(max(bottom + ONE, ZERO), tall - ONE)) + 1
+    spans[k, S_LEFT], spans[k, S_RIGHT] = (
+        int(min(max(left, ZERO), broad)),
+        int(min(max(right + ONE, ZERO), broad - ONE)) + 1,
+    )
+    spans[k, S_TOP], spans[k, S_BOTTOM] = (
+        int(min(max(top, ZERO), tall)),
+        int(min(max(bottom + ONE, ZERO), tall - ONE)) + 1,
+    )
     return right >= ZERO and left <= broad and bottom >= ZERO and top <= tall
 
 
@@ -75,14 +100,14 @@ def _span(spans, k, left, right, top, bottom, everywhere, height, width):  # typ
 def place_decals(  # type: ignore[no-untyped-def]
     positions, sizes, turns, colours, eye, basis, focal, height, width, shade, levels, marks, spans, picks
 ):
-    """Write marks (N, MARK), their `spans` (N, 4) and `picks` (N, 2) as `draw_decals` takes them; return how many.
+    """Write decals (N, DECAL_COLUMNS), their `spans` (N, 4) and `picks` (N, 2) for `draw_decals`; return how many.
 
     Those that cannot be seen are left out. `levels` (L, 2) are first texel and side of the texture's levels, the
     finest first; `shade` is what is left of the colours.
     """
     count = 0
     for i in range(len(sizes)):
-        half, opacity, x, z = sizes[i] * HALF, colours[i, 3], positions[i, 0], positions[i, 2]
+        half, opacity, x, z = sizes[i] * HALF, colours[i, ALPHA], positions[i, 0], positions[i, 2]
         # Comparisons are turned so that a NaN is left out, too.
         if not (half > ZERO and opacity > ZERO and abs(x) < FAR and abs(z) < FAR):
             continue
@@ -101,17 +126,23 @@ def place_decals(  # type: ignore[no-untyped-def]
         while level + 1 < len(levels) and levels[level + 1, 1] >= max(right - left, np.float32(2)):
             level += 1
         picks[count, 0], picks[count, 1] = levels[level, 0], levels[level, 1]
-        marks[count, 0], marks[count, 1], marks[count, 2], marks[count, 3], marks[count, 4] = x, z, ONE / half, c, s
+        (
+            marks[count, D_X],
+            marks[count, D_Z],
+            marks[count, D_INVERSE_HALF],
+            marks[count, D_COSINE],
+            marks[count, D_SINE],
+        ) = x, z, ONE / half, c, s
         for channel in range(3):
-            marks[count, 5 + channel] = colours[i, channel] * shade
-        marks[count, 8] = opacity
+            marks[count, D_RED + np.uint64(channel)] = colours[i, channel] * shade
+        marks[count, D_OPACITY] = opacity
         count += 1
     return count
 
 
 @kernel
 def place_lights(positions, reaches, colours, eye, basis, focal, height, width, lights, spans):  # type: ignore[no-untyped-def]
-    """Write lights (N, SHINE) and their `spans` (N, 4) as `add_lights` takes them; return how many are seen."""
+    """Write lights (N, LIGHT_COLUMNS) and their `spans` (N, 4) for `add_lights`; return how many are seen."""
     count = 0
     for i in range(len(reaches)):
         reach, x, y, z = reaches[i], positions[i, 0], positions[i, 1], positions[i, 2]
@@ -124,9 +155,9 @@ def place_lights(positions, reaches, colours, eye, basis, focal, height, width, 
         around, near = focal * reach / max(ahead - reach, NEAR), ahead - reach < NEAR
         if not _span(spans, count, column - around, column + around, row - around, row + around, near, height, width):
             continue
-        lights[count, 0], lights[count, 1], lights[count, 2], lights[count, 3] = x, y, z, reach
+        lights[count, L_X], lights[count, L_Y], lights[count, L_Z], lights[count, L_REACH] = x, y, z, reach
         for channel in range(3):
-            lights[count, 4 + channel] = colours[i, channel]
+            lights[count, L_RED + np.uint64(channel)] = colours[i, channel]
         count += 1
     return count
 
@@ -155,8 +186,12 @@ def _mark_row(depths, rows, u, v, step_u, step_v, ahead, marks, k, first, end, p
     last, pitch = alike_whole(lanes, np.int32(side - 2)), alike_whole(lanes, np.int32(side))
     start = alike_whole(lanes, np.int32(pick))
     many = alike_whole(lanes, np.int32(len(planes) // 4))
-    unit = marks[k, 8] * TEXEL
-    red, green, blue = spread8(marks[k, 5] * unit), spread8(marks[k, 6] * unit), spread8(marks[k, 7] * unit)
+    unit = marks[k, D_OPACITY] * TEXEL
+    red, green, blue = (
+        spread8(marks[k, D_RED] * unit),
+        spread8(marks[k, D_GREEN] * unit),
+        spread8(marks[k, D_BLUE] * unit),
+    )
     factor, size = spread8(ZERO if flags[0] else unit), spread8(half)
     inverse, slack = spread8(ONE / ahead[0]), spread8(ahead[1])
     for x in range(first, end, 8):
@@ -194,8 +229,8 @@ def _columns_of(y, marks, spans, width):  # type: ignore[no-untyped-def]
     """Return the first column that any of the marks of a row touches, and the one after the last."""
     left, right = width, 0
     for k in range(len(marks)):
-        if spans[k, 2] <= y < spans[k, 3]:
-            left, right = min(left, int(spans[k, 0])), max(right, int(spans[k, 1]))
+        if spans[k, S_TOP] <= y < spans[k, S_BOTTOM]:
+            left, right = min(left, int(spans[k, S_LEFT])), max(right, int(spans[k, S_RIGHT]))
     return left, right
 
 
@@ -203,9 +238,9 @@ def _columns_of(y, marks, spans, width):  # type: ignore[no-untyped-def]
 def draw_decals(picture, depth, eye, basis, focal, marks, spans, picks, flags, planes):  # type: ignore[no-untyped-def]
     """Lay marks over the ground where the picture (3, H, W) shows it, one after another.
 
-    `depth` (H, W) is the inverse distance of what is solid; `marks` (N, MARK) lie on the plane y = 0 within the
-    columns and rows `spans` (N, 4: first, end, first, end); `picks` (N, 2) are first texel and side of the level of
-    each one's texture in `planes` (4 M,); `flags` are whether they only add light, and whether the texture is grey.
+    `depth` (H, W) is the inverse distance of what is solid; `marks` (N, DECAL_COLUMNS) lie on the plane y = 0 within
+    `spans` (N, 4) of the picture; `picks` (N, 2) are first texel and side of the level of each one's texture in
+    `planes` (4 M,); `flags` are whether they only add light, and whether the texture is grey.
     The camera does not roll, so that a row meets the ground at one distance ahead, and all is linear along it.
     """
     height, width = depth.shape
@@ -225,16 +260,16 @@ def draw_decals(picture, depth, eye, basis, focal, marks, spans, picks, flags, p
                 x0 = eye[0] + ahead * (basis[2, 0] + left * basis[0, 0] + up * basis[1, 0])
                 z0 = eye[2] + ahead * (basis[2, 2] + left * basis[0, 2] + up * basis[1, 2])
                 for k in range(len(marks)):
-                    if not spans[k, 2] <= y < spans[k, 3]:
+                    if not spans[k, S_TOP] <= y < spans[k, S_BOTTOM]:
                         continue
-                    c, s, per = marks[k, 3], marks[k, 4], marks[k, 2]
+                    c, s, per = marks[k, D_COSINE], marks[k, D_SINE], marks[k, D_INVERSE_HALF]
                     u, v = (
-                        (c * (x0 - marks[k, 0]) - s * (z0 - marks[k, 1])) * per,
-                        (s * (x0 - marks[k, 0]) + c * (z0 - marks[k, 1])) * per,
+                        (c * (x0 - marks[k, D_X]) - s * (z0 - marks[k, D_Z])) * per,
+                        (s * (x0 - marks[k, D_X]) + c * (z0 - marks[k, D_Z])) * per,
                     )
                     step_u = (c * basis[0, 0] - s * basis[0, 2]) * pixel * per
                     step_v = (s * basis[0, 0] + c * basis[0, 2]) * pixel * per
-                    first, end = _within(u, step_u, int(spans[k, 0]), int(spans[k, 1]))
+                    first, end = _within(u, step_u, int(spans[k, S_LEFT]), int(spans[k, S_RIGHT]))
                     first, end = _within(v, step_v, first, end)
                     if first >= end:
                         continue
@@ -323,18 +358,18 @@ def _light_row(depths, y, height, width, eye, basis, focal, lights, spans, liste
             nx, ny, nz = nx * unit, ny * unit, nz * unit
             for n in range(count):
                 k = listed[n]
-                if spans[k, 0] < x + 8 and spans[k, 1] > x:
-                    lx = spread8(lights[k, 0] - eye[0]) - px
-                    ly = spread8(lights[k, 1] - eye[1]) - py
-                    lz = spread8(lights[k, 2] - eye[2]) - pz
+                if spans[k, S_LEFT] < x + 8 and spans[k, S_RIGHT] > x:
+                    lx = spread8(lights[k, L_X] - eye[0]) - px
+                    ly = spread8(lights[k, L_Y] - eye[1]) - py
+                    lz = spread8(lights[k, L_Z] - eye[2]) - pz
                     square = lx * lx + ly * ly + lz * lz
-                    share = larger(one - square * spread8(ONE / (lights[k, 3] * lights[k, 3])), zero)
+                    share = larger(one - square * spread8(ONE / (lights[k, L_REACH] * lights[k, L_REACH])), zero)
                     if any_of(greater(share, zero)):
                         facing = (nx * lx + ny * ly + nz * lz) / (root(square) + spread8(TINY)) + wrap
                         strength = share * share * larger(facing, zero) * share_out
-                        red = fused(strength, spread8(lights[k, 4]), red)
-                        green = fused(strength, spread8(lights[k, 5]), green)
-                        blue = fused(strength, spread8(lights[k, 6]), blue)
+                        red = fused(strength, spread8(lights[k, L_RED]), red)
+                        green = fused(strength, spread8(lights[k, L_GREEN]), green)
+                        blue = fused(strength, spread8(lights[k, L_BLUE]), blue)
         write(out, at, chosen(solid, red, zero))
         write(out, at + line, chosen(solid, green, zero))
         write(out, at + line + line, chosen(solid, blue, zero))
@@ -342,7 +377,7 @@ def _light_row(depths, y, height, width, eye, basis, focal, lights, spans, liste
 
 @drawing_kernel
 def add_lights(picture, depth, eye, basis, focal, lights, spans, skip):  # type: ignore[no-untyped-def]
-    """Add what lights (N, SHINE) do to all that is solid in the picture (3, H, W).
+    """Add what lights (N, LIGHT_COLUMNS) do to all that is solid in the picture (3, H, W).
 
     `depth` (H, W) is its inverse distance; each light shows within the columns and rows `spans` (N, 4: first, end,
     first, end). It fades to nothing at its reach, by (1 - r²)² for a distance of r reaches, and falls on surfaces by
@@ -356,10 +391,10 @@ def add_lights(picture, depth, eye, basis, focal, lights, spans, skip):  # type:
         for y in range(block * ROWS, min(height, (block + 1) * ROWS), skip):
             count, first, end = 0, width, 0
             for k in range(len(lights)):
-                if spans[k, 2] < y + skip and spans[k, 3] > y:
+                if spans[k, S_TOP] < y + skip and spans[k, S_BOTTOM] > y:
                     listed[count] = k
                     count += 1
-                    first, end = min(first, spans[k, 0]), max(end, spans[k, 1])
+                    first, end = min(first, spans[k, S_LEFT]), max(end, spans[k, S_RIGHT])
             if first >= end:
                 continue
             _begin_row(depth, y, depths)

@@ -25,19 +25,44 @@ from wraithon.numeric.vectors import (
     spread8,
     whole,
 )
+from wraithon.picture.kernels.columns import (
+    ALPHA,
+    B_BOTTOM,
+    B_LEFT,
+    B_MEAN,
+    B_NEAREST,
+    B_RIGHT,
+    B_TOP,
+    T_B_DOWN,
+    T_B_RIGHT,
+    T_BOTTOM,
+    T_C_DOWN,
+    T_C_RIGHT,
+    T_LEFT,
+    T_NEAR_A,
+    T_NEAR_B,
+    T_NEAR_C,
+    T_OPACITY,
+    T_OPACITY_B,
+    T_OPACITY_C,
+    T_RED,
+    T_RED_B,
+    T_RED_C,
+    T_RIGHT,
+    T_SHARPNESS,
+    T_TOP,
+    T_U,
+    T_U_B,
+    T_U_C,
+    T_V,
+    T_V_B,
+    T_V_C,
+    T_X,
+    T_Y,
+)
 from wraithon.picture.kernels.texel_kernels import midpoint
 
 ZERO, ONE, HALF = np.float32(0), np.float32(1), np.float32(0.5)
-FACET_ROW = 32
-"""Numbers of a facet, two lines of the processor's memory.
-
-0 to 3: left, right, top, bottom. 4, 5: its first corner. 6 to 9: what the shares of the second and third corner
-grow by for each pixel right and down. 10 to 12: inverse distances. 13 to 18: u and v at the first corner, and how
-much more they are at the second and third. 19 to 30: red, green, blue and opacity likewise, times each other and a
-texel's unit. 31: 1 / soft.
-"""
-SKIN = 3
-"""Whole numbers of a facet: first texel and side of its texture, and how it is laid."""
 ADDING, FILTERING, TILED = 1, 2, 4
 """Bits of how a facet is laid: it adds light, or filters what is behind it; its texture repeats along v."""
 NEAR = np.float32(0.05)
@@ -55,7 +80,7 @@ U0, U1, U2, U3, U4 = (np.uint64(k) for k in range(5))
 def place_triangles(  # type: ignore[no-untyped-def]
     corners, points, tints, uvs, eye, basis, focal, width, height, soft, levels, flags, triangles, skins, boxes
 ):
-    """Write facets (F, FACET_ROW), their skins (F, SKIN), and where they are (F, BOX) as `prepare_sprites` takes it.
+    """Write triangles (F, TRIANGLE_COLUMNS), their skins (F, SKIN_COLUMNS) and boxes (F, BOX_COLUMNS).
 
     `corners` (F, 3) are rows of `points` (V, 3) in the world, `tints` (V, 4) linear and not premultiplied, and `uvs`
     (V, 2). `levels` (L, 2) are first texel and side of the texture's levels that can be looked up between texels,
@@ -67,7 +92,7 @@ def place_triangles(  # type: ignore[no-untyped-def]
         # Counted without signs, so that no row is looked for from behind.
         for index in range(block * BLOCK, min(count, (block + 1) * BLOCK)):
             f = np.uint64(index)
-            boxes[f, 5] = ZERO
+            boxes[f, B_MEAN] = ZERO
             hidden, dark = False, True
             for k in range(3):
                 at = np.uint64(corners[f, k])
@@ -81,7 +106,7 @@ def place_triangles(  # type: ignore[no-untyped-def]
                 right = (x * basis[0, 0] + y * basis[0, 1] + z * basis[0, 2]) * inverse * focal
                 up = (x * basis[1, 0] + y * basis[1, 1] + z * basis[1, 2]) * inverse * focal
                 hidden = hidden or not (abs(right) < FAR and abs(up) < FAR)
-                dark = dark and not tints[at, 3] > MINIMUM
+                dark = dark and not tints[at, ALPHA] > MINIMUM
                 seen[k, 0], seen[k, 1] = np.float32(width) * HALF + right, np.float32(height) * HALF - up
                 seen[k, 2] = inverse
             if hidden or dark:
@@ -94,32 +119,43 @@ def place_triangles(  # type: ignore[no-untyped-def]
             if not abs(area) > MINIMUM or right < ZERO or left > width or bottom < ZERO or top > height:
                 continue
             scale = ONE / area
-            triangles[f, 0], triangles[f, 1], triangles[f, 2], triangles[f, 3] = left, right, top, bottom
-            triangles[f, 4], triangles[f, 5] = ax, ay
-            triangles[f, 6], triangles[f, 7], triangles[f, 8], triangles[f, 9] = (
+            triangles[f, T_LEFT], triangles[f, T_RIGHT], triangles[f, T_TOP], triangles[f, T_BOTTOM] = (
+                left,
+                right,
+                top,
+                bottom,
+            )
+            triangles[f, T_X], triangles[f, T_Y] = ax, ay
+            triangles[f, T_B_RIGHT], triangles[f, T_B_DOWN], triangles[f, T_C_RIGHT], triangles[f, T_C_DOWN] = (
                 qy * scale,
                 -qx * scale,
                 -by * scale,
                 bx * scale,
             )
             for k in range(3):
-                triangles[f, 10 + k] = seen[k, 2]
+                triangles[f, T_NEAR_A + np.uint64(k)] = seen[k, 2]
             a, b, c = np.uint64(corners[f, 0]), np.uint64(corners[f, 1]), np.uint64(corners[f, 2])
             for k in range(2):
-                triangles[f, 13 + 3 * k] = uvs[a, k]
-                triangles[f, 14 + 3 * k], triangles[f, 15 + 3 * k] = uvs[b, k] - uvs[a, k], uvs[c, k] - uvs[a, k]
+                triangles[f, T_U + np.uint64(3 * k)] = uvs[a, k]
+                triangles[f, T_U_B + np.uint64(3 * k)], triangles[f, T_U_C + np.uint64(3 * k)] = (
+                    uvs[b, k] - uvs[a, k],
+                    uvs[c, k] - uvs[a, k],
+                )
             for k in range(4):
-                one, two, three = tints[a, 3], tints[b, 3], tints[c, 3]
+                one, two, three = tints[a, ALPHA], tints[b, ALPHA], tints[c, ALPHA]
                 if k < 3:
                     one, two, three = one * tints[a, k], two * tints[b, k], three * tints[c, k]
                 elif flags & ADDING:
                     one, two, three = ZERO, ZERO, ZERO
-                triangles[f, 19 + 3 * k] = one * TEXEL
-                triangles[f, 20 + 3 * k], triangles[f, 21 + 3 * k] = (two - one) * TEXEL, (three - one) * TEXEL
-            triangles[f, 31] = ONE / max(soft, MINIMUM)
+                triangles[f, T_RED + np.uint64(3 * k)] = one * TEXEL
+                triangles[f, T_RED_B + np.uint64(3 * k)], triangles[f, T_RED_C + np.uint64(3 * k)] = (
+                    (two - one) * TEXEL,
+                    (three - one) * TEXEL,
+                )
+            triangles[f, T_SHARPNESS] = ONE / max(soft, MINIMUM)
             side = np.float32(levels[0, 1])
             dense = (
-                abs(triangles[f, 14] * triangles[f, 18] - triangles[f, 15] * triangles[f, 17])
+                abs(triangles[f, T_U_B] * triangles[f, T_V_C] - triangles[f, T_U_C] * triangles[f, T_V_B])
                 * side
                 * side
                 / abs(area)
@@ -128,9 +164,9 @@ def place_triangles(  # type: ignore[no-untyped-def]
             while level + 1 < len(levels) and dense > DENSE * DENSE:
                 level, dense = level + 1, dense * np.float32(0.25)
             skins[f, 0], skins[f, 1], skins[f, 2] = levels[level, 0], levels[level, 1], flags
-            boxes[f, 0], boxes[f, 1], boxes[f, 2], boxes[f, 3] = left, right, top, bottom
-            boxes[f, 4] = max(seen[0, 2], seen[1, 2], seen[2, 2])
-            boxes[f, 5] = (seen[0, 2] + seen[1, 2] + seen[2, 2]) / np.float32(3)
+            boxes[f, B_LEFT], boxes[f, B_RIGHT], boxes[f, B_TOP], boxes[f, B_BOTTOM] = left, right, top, bottom
+            boxes[f, B_NEAREST] = max(seen[0, 2], seen[1, 2], seen[2, 2])
+            boxes[f, B_MEAN] = (seen[0, 2] + seen[1, 2] + seen[2, 2]) / np.float32(3)
 
 
 @drawing_helper
@@ -150,19 +186,23 @@ def composite_triangle(planes, band, line, guard, rows, high, width, top, step, 
     """
     lanes, plane, size = spread8(ZERO), np.uint64(rows * line), np.int32(len(planes) // 4)
     zero, one = lanes, spread8(ONE)
-    ax, ay = triangles[f, 4], triangles[f, 5]
-    bx, by, qx, qy = triangles[f, 6], triangles[f, 7], triangles[f, 8], triangles[f, 9]
-    near_a, near_b, near_c = spread8(triangles[f, 10]), spread8(triangles[f, 11]), spread8(triangles[f, 12])
-    soft = spread8(triangles[f, 31])
+    ax, ay = triangles[f, T_X], triangles[f, T_Y]
+    bx, by, qx, qy = triangles[f, T_B_RIGHT], triangles[f, T_B_DOWN], triangles[f, T_C_RIGHT], triangles[f, T_C_DOWN]
+    near_a, near_b, near_c = (
+        spread8(triangles[f, T_NEAR_A]),
+        spread8(triangles[f, T_NEAR_B]),
+        spread8(triangles[f, T_NEAR_C]),
+    )
+    soft = spread8(triangles[f, T_SHARPNESS])
     side, flags = skins[f, U1], skins[f, U2]
     tall, edge, last = spread8(np.float32(side)), spread8(np.float32(side - 1)), spread8(np.float32(side - 2))
     pitch, start = alike_whole(one, np.int32(side)), alike_whole(one, np.int32(skins[f, U0]))
-    first = int(max(np.floor(triangles[f, 2] / step - top), ZERO))
-    final = int(min(triangles[f, 3] / step - top, np.float32(high - 1)))
+    first = int(max(np.floor(triangles[f, T_TOP] / step - top), ZERO))
+    final = int(min(triangles[f, T_BOTTOM] / step - top, np.float32(high - 1)))
     lean_b, lean_c = spread8(bx * step), spread8(qx * step)
     for y in range(first, final + 1):
         down = (np.float32(y) + top + HALF) * step - ay + LOWER
-        low, maximum = triangles[f, 0] - ax, triangles[f, 1] - ax
+        low, maximum = triangles[f, T_LEFT] - ax, triangles[f, T_RIGHT] - ax
         low, maximum = _narrowed(low, maximum, down * by, bx)
         low, maximum = _narrowed(low, maximum, down * qy, qx)
         low, maximum = _narrowed(low, maximum, ONE - down * (by + qy), -bx - qx)
@@ -190,10 +230,14 @@ def composite_triangle(planes, band, line, guard, rows, high, width, top, step, 
                 gap = chosen(shown, gap, zero)
                 if any_of(greater(gap, zero)):
                     u = fused(
-                        b, spread8(triangles[f, 14]), fused(c, spread8(triangles[f, 15]), spread8(triangles[f, 13]))
+                        b,
+                        spread8(triangles[f, T_U_B]),
+                        fused(c, spread8(triangles[f, T_U_C]), spread8(triangles[f, T_U])),
                     )
                     v = fused(
-                        b, spread8(triangles[f, 17]), fused(c, spread8(triangles[f, 18]), spread8(triangles[f, 16]))
+                        b,
+                        spread8(triangles[f, T_V_B]),
+                        fused(c, spread8(triangles[f, T_V_C]), spread8(triangles[f, T_V])),
                     )
                     across = smaller(larger(fused(u, tall, spread8(-HALF)), zero), edge)
                     column = smaller(lowered(across), last)
@@ -213,11 +257,13 @@ def composite_triangle(planes, band, line, guard, rows, high, width, top, step, 
                     beyond = alike_whole(one, size * np.int32(3))
                     cover = midpoint(planes, spot + beyond, under + beyond, across, along) * gap
                     transparency = fused(
-                        b, spread8(triangles[f, 29]), fused(c, spread8(triangles[f, 30]), spread8(triangles[f, 28]))
+                        b,
+                        spread8(triangles[f, T_OPACITY_B]),
+                        fused(c, spread8(triangles[f, T_OPACITY_C]), spread8(triangles[f, T_OPACITY])),
                     )
                     through, p = one - cover * transparency, at
                     for channel in range(3):
-                        k = np.uint64(19 + 3 * channel)
+                        k = T_RED + np.uint64(3 * channel)
                         tint = fused(
                             b,
                             spread8(triangles[f, k + U1]),

@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple, Protocol
 import numpy as np
 
 from wraithon.particles.curves import gradient_table
-from wraithon.picture.kernels.sprite_kernels import ADDED, BOX, TIMES, place_sprites
-from wraithon.picture.kernels.triangle_kernels import ADDING, FACET_ROW, FILTERING, SKIN, TILED, place_triangles
+from wraithon.picture.kernels.columns import BOX_COLUMNS, SKIN_COLUMNS, TRIANGLE_COLUMNS
+from wraithon.picture.kernels.sprite_kernels import ADDED, TIMES, place_sprites
+from wraithon.picture.kernels.triangle_kernels import ADDING, FILTERING, TILED, place_triangles
 from wraithon.picture.light import SHADE
 from wraithon.picture.textures import LevelledTexture, SpriteAtlas
 from wraithon.project.look import Blend
@@ -109,7 +110,7 @@ FINEST = 2
 
 
 class SpriteQuads(NamedTuple):
-    """Placed squares: their rows (N, COLUMNS), texels (N, PICKS), and how they meet what is behind (N,)."""
+    """Placed sprites: rows (N, SPRITE_COLUMNS), texels (N, PICK_COLUMNS), and how they meet what is behind (N,)."""
 
     rows: NDArray[np.float32]
     picks: NDArray[np.int32]
@@ -121,7 +122,7 @@ class SpriteQuads(NamedTuple):
 
 
 class Triangles(NamedTuple):
-    """Placed facets: their rows (F, FACET_ROW), skins (F, SKIN), and where they are (F, BOX)."""
+    """Placed triangles: rows (F, TRIANGLE_COLUMNS), skins (F, SKIN_COLUMNS) and boxes (F, BOX_COLUMNS)."""
 
     rows: NDArray[np.float32]
     skins: NDArray[np.int32]
@@ -130,7 +131,11 @@ class Triangles(NamedTuple):
     @classmethod
     def together(cls, parts: Sequence[Triangles]) -> Triangles:
         """Return several after each other; those that cannot be seen have an average inverse distance of 0."""
-        none = np.empty((0, FACET_ROW), np.float32), np.empty((0, SKIN), np.int32), np.empty((0, BOX), np.float32)
+        none = (
+            np.empty((0, TRIANGLE_COLUMNS), np.float32),
+            np.empty((0, SKIN_COLUMNS), np.int32),
+            np.empty((0, BOX_COLUMNS), np.float32),
+        )
         rows, skins, boxes = (np.concatenate(columns) for columns in zip(none, *parts, strict=True))
         return cls(rows, skins, boxes)
 
@@ -194,8 +199,8 @@ def triangles_of(
         Whether the texture repeats along v.
     """
     count, camera = len(corners), viewport.camera
-    rows, skins = np.empty((count, FACET_ROW), np.float32), np.empty((count, SKIN), np.int32)
-    boxes = np.empty((count, BOX), np.float32)
+    rows, skins = np.empty((count, TRIANGLE_COLUMNS), np.float32), np.empty((count, SKIN_COLUMNS), np.int32)
+    boxes = np.empty((count, BOX_COLUMNS), np.float32)
     flags = {Blend.ADDITIVE: ADDING, Blend.MULTIPLY: FILTERING}.get(look.blend, 0) | (TILED if tiled else 0)
     tints = tints * np.array([SHADE, SHADE, SHADE, 1], np.float32) if look.lit else tints
     place_triangles(

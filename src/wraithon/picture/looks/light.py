@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING, ClassVar
 
 import numpy as np
 
-from wraithon.picture.kernels.surface_kernels import SHINE, add_lights, place_lights
+from wraithon.picture.kernels.columns import LIGHT_COLUMNS
+from wraithon.picture.kernels.surface_kernels import add_lights, place_lights
 from wraithon.picture.looks.drawer import Phase
 
 if TYPE_CHECKING:
@@ -26,7 +27,7 @@ class LightDrawer:
     def draw(self, batch: LightBatch, scene: Scene) -> None:
         """Add them to what is solid (see `SolidDrawer`)."""
         camera, many = scene.camera, len(batch.reaches)
-        lights, spans = np.empty((many, SHINE), np.float32), np.empty((many, 4), np.int32)
+        lights, spans = np.empty((many, LIGHT_COLUMNS), np.float32), np.empty((many, 4), np.int32)
         count = place_lights(
             batch.positions, batch.reaches, batch.colours, camera.eye, camera.basis, scene.focal, *scene.depth.shape,
             lights, spans,

@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING, ClassVar
 
 import numpy as np
 
-from wraithon.picture.kernels.surface_kernels import MARK, draw_decals, place_decals
+from wraithon.picture.kernels.columns import DECAL_COLUMNS
+from wraithon.picture.kernels.surface_kernels import draw_decals, place_decals
 from wraithon.picture.light import SHADE
 from wraithon.picture.looks.drawer import Phase
 from wraithon.project.look import Blend
@@ -31,7 +32,7 @@ class DecalDrawer:
         drawn, look, camera, many = batch.drawn, batch.look, scene.camera, len(batch.drawn.sizes)
         texture = scene.textures.find(look.texture)
         levels = texture.levels[texture.levels[:, 1] >= FINEST]
-        marks, spans, picks = np.empty((many, MARK), np.float32), *np.empty((2, many, 4), np.int32)
+        marks, spans, picks = np.empty((many, DECAL_COLUMNS), np.float32), *np.empty((2, many, 4), np.int32)
         count = place_decals(
             drawn.positions, drawn.sizes, drawn.turns, drawn.colours, camera.eye, camera.basis, scene.focal,
             *scene.depth.shape, SHADE if look.lit else ONE, levels, marks, spans, picks,

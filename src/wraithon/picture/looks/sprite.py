@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.picture.kernels.sprite_kernels import ON_AVERAGE
+from wraithon.picture.kernels.columns import B_MEAN
 from wraithon.picture.looks.drawer import Drawer, Layered, SpriteInputs, by_age, position, triangles_of
 from wraithon.project.look import Facing
 
@@ -114,9 +114,9 @@ def _flat(
     side = triangles.skins[:, 1]
     triangles.skins[:, 0] += np.repeat(frames % texture.frames, 2) * side * side
     if look.by_age:
-        nearness = np.ascontiguousarray(triangles.boxes[:, ON_AVERAGE])
+        nearness = np.ascontiguousarray(triangles.boxes[:, B_MEAN])
         by_age(nearness)
-        triangles.boxes[:, ON_AVERAGE] = nearness
+        triangles.boxes[:, B_MEAN] = nearness
     return (triangles,)
 
 

@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from wraithon.picture.kernels.columns import B_MEAN, BOX_COLUMNS, PATCH_COLUMNS
 from wraithon.picture.kernels.patch_kernels import bend_picture, double_patch
 from wraithon.picture.kernels.raster_kernels import GUARD, SAMPLES, band_order
 from wraithon.picture.kernels.shell_kernels import draw_shell, span_of
-from wraithon.picture.kernels.sprite_kernels import BOX, ON_AVERAGE
 from wraithon.picture.shells.lattice import lattice, whole_lanes
 from wraithon.picture.triangles import listed_triangles, seen_points
 
@@ -37,9 +37,9 @@ class Patches(NamedTuple):
 
     floats: NDArray[np.float32]
     table: NDArray[np.int32]
-    """(N, 6): where it begins, its first column and row, how many of each, and floats from row to row."""
+    """(N, PATCH_COLUMNS): where it begins, its first column and row, how many of each, and floats from row to row."""
     boxes: NDArray[np.float32]
-    """(N, BOX) as `prepare_sprites` takes them."""
+    """(N, BOX_COLUMNS) as `prepare_sprites` takes them."""
     bends: tuple[float, ...]
     """By how many pixels each bends what is behind it at most; 0: not at all."""
 
@@ -55,7 +55,9 @@ class Patches(NamedTuple):
         return np.array([left, top, left + columns, top + rows], np.int32)
 
 
-NO_PATCHES = Patches(np.zeros(SPARE, np.float32), np.zeros((0, 6), np.int32), np.zeros((0, BOX), np.float32), ())
+NO_PATCHES = Patches(
+    np.zeros(SPARE, np.float32), np.zeros((0, PATCH_COLUMNS), np.int32), np.zeros((0, BOX_COLUMNS), np.float32), ()
+)
 
 
 class ShellDraw(NamedTuple):
@@ -117,8 +119,8 @@ def drawn_shells(shell_meshes: Sequence[ShellMesh], draw: ShellDraw) -> Patches:
     floats: NDArray[np.float32] = draw.buffers.grown("veils", total + SPARE).view(np.float32)
     patches = Patches(
         floats,
-        np.array(starts, np.int32).reshape(-1, 6),
-        np.array([one.box for one in placed], np.float32).reshape(-1, BOX),
+        np.array(starts, np.int32).reshape(-1, PATCH_COLUMNS),
+        np.array([one.box for one in placed], np.float32).reshape(-1, BOX_COLUMNS),
         tuple(float(one.shell_mesh.shader_parameters[BENDS]) for one in placed),
     )
     for number, one in enumerate(placed):
@@ -140,7 +142,7 @@ def _placed(shell_mesh: ShellMesh, draw: ShellDraw, name: str) -> _Placed | None
     scale, mesh = draw.fine / draw.step, (shell_mesh.points, shell_mesh.normals, shell_mesh.uvs, shell_mesh.heights)
     size = viewport.height * scale, viewport.width * scale
     seen = seen_points(mesh, viewport.camera, float(viewport.focal) * scale, size, draw.buffers, name)
-    span = np.empty(6, np.float32)
+    span = np.empty(BOX_COLUMNS, np.float32)
     span_of(seen.screen, span)
     far, near = float(span[4]), float(span[5])
     if near <= 0:
@@ -189,7 +191,7 @@ def _lens(viewport: Viewport, coarse: int) -> NDArray[np.float32]:
 def bent(patches: Patches, coarse: int, light: NDArray[np.float32], buffers: Buffers) -> None:
     """Bend the light (3, H, W) where patches, far ones first, say so."""
     height, width = light.shape[1:]
-    for number in np.argsort(patches.boxes[:, ON_AVERAGE], kind="stable").tolist():
+    for number in np.argsort(patches.boxes[:, B_MEAN], kind="stable").tolist():
         maximum = patches.bends[number]
         if not maximum:
             continue
