@@ -143,7 +143,7 @@ def test_no_more_triggers_respond_in_a_step_than_can_be_heard(demo):
 
 def test_what_may_not_wait_is_told_with_its_number():
     said = messages(crowded(10, 64, 100))
-    assert "its 100 marks start 64,000 steps, but at most 10,000 may wait" in said
+    assert "its 100 marks start 64,000 actions, but at most 10,000 may wait" in said
     assert not any("may wait" in text for text in messages(crowded(10, 10, 100)))
 
 

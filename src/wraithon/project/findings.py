@@ -298,7 +298,7 @@ def _offspring_messages(effect: Effect, layer: Layer) -> Iterator[Notice]:
 
 
 def _births_at_once(effect: Effect, rate: int) -> int:
-    """Return how many one step of `rate` a second may bear of an effect's layers, as far as their limits let them."""
+    """Return how many particles one step of `rate` a second may emit of an effect's layers, within their limits."""
     return sum(
         min(layer.emission.limit or MAX_ALIVE, max_at_once(layer.emission, rate))
         for layer in effect.layers
@@ -307,7 +307,7 @@ def _births_at_once(effect: Effect, rate: int) -> int:
 
 
 def _overload(project: Project) -> Iterator[Finding]:
-    """Yield where more comes at once than a step may bear, or than may wait."""
+    """Yield where more is emitted within one step, or waits, than may."""
     rate = project.step_rate
     together = sum(_at_once.of(e, (rate,), partial(_births_at_once, e, rate)) for e in project.effects)
     if together > MAX_ALIVE:
@@ -316,13 +316,13 @@ def _overload(project: Project) -> Iterator[Finding]:
             " refused"
         )
         yield Finding(Level.WARNING, "effects", message)
-    steps = Counter[str]()
+    actions = Counter[str]()
     for trigger in project.triggers:
         if trigger.enabled and trigger.when.kind == "event":
-            steps[trigger.when.event or ""] += len(trigger.response)
+            actions[trigger.when.event or ""] += len(trigger.response)
     use = project.character
     for clip in use.clips if use else ():
-        waiting = sum(steps[mark.event] for mark in clip.marks)
+        waiting = sum(actions[mark.event] for mark in clip.marks)
         if use is not None and waiting > MAX_WAITING:
-            message = f"its {len(clip.marks):,} marks start {waiting:,} steps, but at most {MAX_WAITING:,} may wait"
+            message = f"its {len(clip.marks):,} marks start {waiting:,} actions, but at most {MAX_WAITING:,} may wait"
             yield Finding(Level.WARNING, f'character "{use.name}", clip "{clip.name}"', message, use.id)

@@ -137,7 +137,7 @@ def anchors_of(project: Project, kind: str, what: str) -> list[Anchor]:
 
 
 def started_at(project: Project, effect_id: str) -> Iterator[str | None]:
-    """Yield the anchor, or None for none, that each step of a trigger starts an effect at."""
+    """Yield the anchor, or None for none, that each action of a trigger starts an effect at."""
     for trigger in project.triggers:
         event = project.event(trigger.when.what) if trigger.when.kind == "event" else None
         for action in trigger.starts:

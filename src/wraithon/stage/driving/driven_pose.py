@@ -1,4 +1,4 @@
-"""Stand: all there is to know of a driven character at one step; frozen, so that a show is copied for nothing."""
+"""Driven poses: all that is known of a driven character at a step; frozen, so that a show is copied for nothing."""
 
 from __future__ import annotations
 

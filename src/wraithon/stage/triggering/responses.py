@@ -1,4 +1,4 @@
-"""Responses: what each kind of step does when it is due."""
+"""Responses: what each kind of action does when it is due."""
 
 from __future__ import annotations
 

@@ -35,7 +35,7 @@ Listeners = dict[tuple[str, str], tuple["Trigger", ...]]
 
 @dataclass(frozen=True)
 class ScheduledAction:
-    """A step of a response that is due at a moment of the show."""
+    """An action of a response that is due at a moment of the show."""
 
     due: float
     trigger: str
@@ -50,10 +50,10 @@ class ScheduledAction:
     response: tuple[str, float] = ("", 0.0)
     """The response it is of: the trigger, and the moment that this responded to."""
     number: int = 0
-    """Which of its steps it is."""
+    """Which of its actions it is."""
 
     def follows(self, other: ScheduledAction) -> bool:
-        """Return whether it comes below another step of one response."""
+        """Return whether it comes below another action of one response."""
         return self.response == other.response and self.number > other.number
 
 
@@ -217,9 +217,9 @@ class Triggers:
         living: Callable[[str], int] = lambda _trigger: 0,
         seed: int = 0,
     ) -> list[ScheduledAction]:
-        """Return the steps of the responses to some moments, moment after moment and trigger after trigger.
+        """Return the actions of the responses to some moments, moment after moment and trigger after trigger.
 
-        At most `room` of them may wait, and no more than MOST_HEARD triggers respond within a step of the show.
+        At most `room` of them may wait, and no more than MAX_HEARD triggers respond within a step of the show.
         `living` returns how many firings of a trigger's own live; chance goes by the `seed`.
         """
         due: list[ScheduledAction] = []
@@ -243,7 +243,7 @@ class Triggers:
         return due
 
     def _answer(self, trigger: Trigger, moment: Moment, state: TriggerState) -> list[ScheduledAction] | None:
-        """Return the steps of a trigger's response to a moment; None where it is refused, with the reason noted."""
+        """Return the actions of a trigger's response to a moment; None where it is refused, with the reason noted."""
         no = ((holds, why) for holds in CONDITIONS if (why := holds(trigger, moment, state)))
         refused = next(no, None)
         if refused is not None:
@@ -318,7 +318,7 @@ def _roll(seed: int, trigger: str, number: int) -> float:
 
 
 def schedule(trigger: Trigger, moment: Moment) -> list[ScheduledAction]:
-    """Return the steps of a trigger's response to a moment; what stands below a wait comes with that."""
+    """Return the actions of a trigger's response to a moment; what stands below a wait comes with that."""
     rule = trigger.strength
     measured = moment.signals.get(rule.signal, 0.0) if rule.signal else moment.strength
     strength = 1.0 if measured is None else rule.share(measured)
