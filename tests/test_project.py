@@ -38,7 +38,7 @@ from wraithon.project.findings import check
 from wraithon.project.history import History
 from wraithon.project.life import Attribute, Curve, Range
 from wraithon.project.project import Project
-from wraithon.project.schema import numbers_text, schema_text
+from wraithon.project.schema import fields_text, schema_text
 from wraithon.support.errors import ProjectError
 from wraithon.support.plain_files import is_inside
 
@@ -216,8 +216,8 @@ def test_the_shipped_schema_is_the_models_own():
 
 
 def test_the_page_of_numbers_is_the_models_own():
-    text = (DEMO_FOLDER.parents[3] / "docs" / "numbers.md").read_text()
-    assert text == numbers_text()
+    text = (DEMO_FOLDER.parents[3] / "docs" / "fields.md").read_text()
+    assert text == fields_text()
     assert "| `pull` | 9.81 | -1e+06, 1e+06 | m s^-2 | Acceleration downwards; negative rises |" in text
 
 

@@ -8,7 +8,7 @@ from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Name, Positive, Unsigned, Vec3, new_id
 from wraithon.project.dissolve import Dissolve
-from wraithon.project.quantities import CENTIMETRES, DEGREES, METRES, SECONDS, TIMES, Quantity
+from wraithon.project.quantities import CENTIMETRES, DEGREES, METRES, SECONDS, TIMES, Label, Quantity
 from wraithon.project.staging.driving import Driving
 
 
@@ -19,26 +19,26 @@ class Anchor(Model):
     """
 
     id: Id = Field(default_factory=new_id)
-    name: Name = "anchor"
-    joint: str = ""
+    name: Annotated[Name, Label("Name of the anchor")] = "anchor"
+    joint: Annotated[str, Label("Joint it is on")] = ""
     offset: Annotated[Vec3, Quantity("Offset from the joint", CENTIMETRES, decimals=2)] = (0.0, 0.0, 0.0)
     turn: Annotated[Vec3, Quantity("Rotation about the joint's axes", DEGREES)] = (0.0, 0.0, 0.0)
-    on_ground: bool = False
+    on_ground: Annotated[bool, Label("Stays on the ground below its joint")] = False
 
 
 class Event(Model):
     """A named kind of moment, belonging to an anchor; clips carry marks of it."""
 
     id: Id = Field(default_factory=new_id)
-    name: Name = "event"
-    anchor: Id | None = None
+    name: Annotated[Name, Label("Name of the event")] = "event"
+    anchor: Annotated[Id | None, Label("Anchor the event belongs to")] = None
 
 
 class Mark(Model):
     """An event's place on a clip, in seconds from the clip's start."""
 
     id: Id = Field(default_factory=new_id)
-    event: Id
+    event: Annotated[Id, Label("The event that comes then")]
     time: Annotated[Unsigned, Quantity("When it comes, in the clip's own time", SECONDS, step=1 / 60)]
 
 
@@ -53,11 +53,11 @@ class ClipUse(Model):
 
     name: str
     file_name: str = ""
-    hidden: bool = False
+    hidden: Annotated[bool, Label("Hides the clip from lists")] = False
     height: Annotated[Finite, Quantity("Raised while this clip plays", METRES, step=0.01)] = 0.0
-    loop: bool = True
+    loop: Annotated[bool, Label("Starts again at its end")] = True
     goes: tuple[Finite, Finite] = (0.0, 0.0)
-    in_place: tuple[Literal["x", "y", "z"], ...] = ()
+    in_place: Annotated[tuple[Literal["x", "y", "z"], ...], Label("Removes the clip's travel along this axis")] = ()
     marks: Annotated[tuple[Mark, ...], Field(max_length=4096)] = ()
 
     @field_validator("in_place", mode="before")
@@ -90,7 +90,7 @@ class PaintedMask(Model):
     """
 
     id: Id = Field(default_factory=new_id)
-    name: Name = "mask"
+    name: Annotated[Name, Label("Name of the mask")] = "mask"
     vertices: Annotated[int, Field(ge=0, le=20_000_000)] = 0
     values: str = ""
 
@@ -99,7 +99,7 @@ class CharacterUse(Model):
     """A character file in the project, with all that was added to it."""
 
     id: Id = Field(default_factory=new_id)
-    name: Name = "character"
+    name: Annotated[Name, Label("Name of the character")] = "character"
     file: str
     scale: Annotated[Positive, Quantity("Scale", TIMES, step=0.01)] = 1.0
     height: Annotated[Finite, Quantity("Raised above the ground by", METRES, step=0.01)] = 0.0

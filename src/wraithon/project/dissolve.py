@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from wraithon.project.base import Model, Positive, Share, Unsigned
-from wraithon.project.quantities import CENTIMETRES, PERCENT, SECONDS, TIMES, Quantity
+from wraithon.project.quantities import CENTIMETRES, PERCENT, SECONDS, TIMES, Label, Quantity
 
 Light = Annotated[float, Field(ge=0.0, le=1000.0)]
 
@@ -23,15 +23,17 @@ class Dissolve(Model):
     """
 
     amount: Annotated[Share, Quantity("Share of the skin that is gone", PERCENT, step=1)] = 0.0
-    clip: str = ""
+    clip: Annotated[str, Label("When it happens")] = ""
     begin: Annotated[Unsigned, Quantity("Begins at this moment of the clip", SECONDS)] = 0.0
     end: Annotated[Unsigned, Quantity("All is gone at this moment of the clip", SECONDS)] = 1.0
     scale: Annotated[Positive, Quantity("Size of the blotches", CENTIMETRES)] = 0.12
     width: Annotated[Share, Quantity("Width of the glowing border", PERCENT, step=1)] = 0.06
-    colour: tuple[Light, Light, Light] = (1.0, 0.45, 0.12)
+    colour: Annotated[tuple[Light, Light, Light], Label("Colour of the border")] = (1.0, 0.45, 0.12)
     intensity: Annotated[Unsigned, Quantity("Brightness of the border", TIMES, step=0.1, decimals=1)] = 4.0
-    two_sided: bool = True
-    materials: Annotated[tuple[str, ...], Field(max_length=256)] = ()
+    two_sided: Annotated[bool, Label("Shows the inside of the skin through the holes")] = True
+    materials: Annotated[
+        tuple[str, ...], Field(max_length=256), Label("Materials that dissolve; none ticked means all")
+    ] = ()
 
     def gone(self, clip: str, time: float) -> float:
         """Return the share that is gone at a moment of a clip that plays, in seconds of it."""

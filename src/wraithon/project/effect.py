@@ -22,6 +22,7 @@ from wraithon.project.quantities import (
     PERCENT,
     SECONDS,
     TIMES,
+    Label,
     Quantity,
 )
 from wraithon.project.source import OffspringSource, PointSource, Source
@@ -119,10 +120,10 @@ class Effect(Model):
     """
 
     id: Id = Field(default_factory=new_id)
-    name: Name = "effect"
+    name: Annotated[Name, Label("Name of the effect")] = "effect"
     follows: Id | None = None
     length: Annotated[Unsigned | None, Quantity("Time for which a firing emits", SECONDS)] = 1.0
-    loop: bool = False
+    loop: Annotated[bool, Label("Starts again by itself at the end of its duration, until it is stopped")] = False
     warm_up: Annotated[WarmUp, Quantity("Time simulated before the first frame", SECONDS, step=0.1)] = 0.0
     roll: Annotated[int, Field(ge=0, lt=2**31)] = 0
     masters: Masters = Masters()

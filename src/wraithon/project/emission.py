@@ -10,7 +10,7 @@ from pydantic import Field
 
 from wraithon.project.base import Model, Share, Unsigned, once
 from wraithon.project.life import Curve
-from wraithon.project.quantities import COUNT, PER_METRE, PER_SECOND, PERCENT, SECONDS, Quantity
+from wraithon.project.quantities import COUNT, PER_METRE, PER_SECOND, PERCENT, SECONDS, Label, Quantity
 
 SHORTEST_LOOP = 0.05
 """Seconds after which births may begin anew at the soonest."""
@@ -30,7 +30,7 @@ class Burst(Model):
     `off` is kept, and never does.
     """
 
-    disabled: Annotated[bool, once("off")] = False
+    disabled: Annotated[bool, once("off"), Label("Disables the burst and keeps it")] = False
 
     time: Annotated[Unsigned, Quantity("Time after the start of the firing", SECONDS, step=0.01)] = 0.0
     count: Annotated[int, Field(ge=0, le=MAX_LIVING), Quantity("Particles of the burst", COUNT)] = 20
@@ -83,13 +83,13 @@ class Emission(Model):
     warm_up: Annotated[
         WarmUp, Quantity("Time simulated before the first frame, where the firing begins", SECONDS, step=0.1)
     ] = 0.0
-    curve: Annotated[Curve | None, once("course")] = None
+    curve: Annotated[Curve | None, once("course"), Label("Rate over its duration")] = None
     bursts: Annotated[tuple[Burst, ...], Field(max_length=64)] = ()
     limit: Annotated[
         Annotated[int, Field(ge=1, le=MAX_LIVING)] | None,
         Quantity("Maximum number of living particles over all firings", COUNT, step=10, word="alive"),
     ] = 2000
-    full: Full = Full.REFUSE
+    full: Annotated[Full, Label("What happens at the limit")] = Full.REFUSE
 
     @property
     def peak(self) -> float:

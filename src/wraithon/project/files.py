@@ -266,22 +266,22 @@ def _short(value: Any) -> str:
 
 def _cut(data: dict[str, Any], loc: tuple[Any, ...]) -> tuple[str, Any]:
     """Take the value at `loc` out of `data`; in a list, the whole entry; return its place and value."""
-    steps: list[tuple[Any, Any]] = []
+    keys: list[tuple[Any, Any]] = []
     here: Any = data
     for key in loc:
         if (isinstance(here, dict) and key in here) or (
             isinstance(here, list) and isinstance(key, int) and key < len(here)
         ):
-            steps.append((here, key))
+            keys.append((here, key))
             here = here[key]
         # Anything else is pydantic's own tag of a union, or a field that is missing.
-    while steps and isinstance(steps[-1][0], list) and len(steps) > 1 and _is_plain(steps[-1][0]):
-        steps.pop()  # a number of a tuple is no entry of its own: the tuple goes
-    if not steps:
+    while keys and isinstance(keys[-1][0], list) and len(keys) > 1 and _is_plain(keys[-1][0]):
+        keys.pop()  # a number of a tuple is no entry of its own: the tuple goes
+    if not keys:
         raise ProjectError(f"the project itself is wrong: {loc}")
-    owner, key = steps[-1]
+    owner, key = keys[-1]
     value = owner.pop(key)
-    return _location([k for _, k in steps]), value
+    return _location([k for _, k in keys]), value
 
 
 def _is_plain(items: list[Any]) -> bool:

@@ -20,6 +20,7 @@ from wraithon.project.quantities import (
     PERCENT,
     SECONDS,
     TIMES,
+    Label,
     Quantity,
 )
 
@@ -68,11 +69,11 @@ class FrameGrid(Model):
     rows: Annotated[
         int, Field(ge=1, le=16), Quantity("Frames above each other in the texture", COUNT, word="rows")
     ] = 1
-    play: SheetPlay = SheetPlay.CHANCE
+    play: Annotated[SheetPlay, Label("Which frames a particle shows")] = SheetPlay.CHANCE
     times: Annotated[
         float, Field(ge=0.05, le=100.0), Quantity("Passes through the frames in a lifetime", TIMES, step=0.25)
     ] = 1.0
-    blended: bool = False
+    blended: Annotated[bool, Label("Each frame fades into the next")] = False
 
     @property
     def fades(self) -> bool:
@@ -88,8 +89,8 @@ class _Look(Model):
 
     maximum: ClassVar[int] = 10**9
     """How many particles of a layer are drawn: all that there may be."""
-    texture: str = ""
-    blend: Blend = Blend.ALPHA
+    texture: Annotated[str, Label("Texture")] = ""
+    blend: Annotated[Blend, Label("Blend")] = Blend.ALPHA
     soft: Annotated[Unsigned, Quantity("Distance over which it fades before solid surfaces", CENTIMETRES)] = 0.05
     lit: bool = False
 
@@ -132,7 +133,7 @@ class SpriteLook(_Look):
 
     kind: Literal["sprite"] = "sprite"
     sheet: FrameGrid = FrameGrid()
-    facing: Facing = Facing.CAMERA
+    facing: Annotated[Facing, Label("What it faces")] = Facing.CAMERA
     stretch: Annotated[Unsigned, Quantity("Lengthened by so much of its own way", MILLISECONDS)] = 0.0
     longest: Annotated[
         float,
@@ -140,7 +141,7 @@ class SpriteLook(_Look):
         Quantity("Largest length, as a multiple of the size", TIMES, step=0.5, decimals=1),
     ] = 1000.0
     axis: Vec3 = (0.0, 1.0, 0.0)
-    by_age: bool = False
+    by_age: Annotated[bool, Label("Which are drawn over which")] = False
     near: Annotated[Unsigned, Quantity("Distance from the camera within which sprites fade out; 0: none", METRES)] = (
         0.0
     )
@@ -188,7 +189,7 @@ class RibbonLook(_Look):
     """
 
     kind: Literal["ribbon"] = "ribbon"
-    through: Through = Through.BIRTHS
+    through: Annotated[Through, Label("What it runs through")] = Through.BIRTHS
     past: Annotated[
         float,
         Field(ge=0.02, le=10.0),
@@ -196,9 +197,9 @@ class RibbonLook(_Look):
     ] = 0.5
     head: Annotated[Share, Quantity("Share of its length over which its young end tapers", PERCENT)] = 0.0
     tail: Annotated[Share, Quantity("Share of its length over which its old end tapers", PERCENT)] = 0.0
-    widening: Curve | None = None
-    fading: Curve | None = None
-    tinting: Gradient | None = None
+    widening: Annotated[Curve | None, Label("Width from head to tail")] = None
+    fading: Annotated[Curve | None, Label("Opacity from head to tail")] = None
+    tinting: Annotated[Gradient | None, Label("Colours from head to tail")] = None
     tile: Annotated[
         Unsigned, Quantity("Length of one repeat of the texture; 0 stretches it once", METRES, step=0.1)
     ] = 0.0
@@ -264,9 +265,11 @@ class MeshLook(_Look):
 
     kind: Literal["piece"] = "piece"
     lit: bool = True
-    shapes: Annotated[tuple[FileName, ...], Field(max_length=16)] = ("shard",)
-    orientation: Orientation = Orientation.TUMBLING
-    shadow: bool = True
+    shapes: Annotated[
+        tuple[FileName, ...], Field(max_length=16), Label("Which shapes there are, one of them by chance")
+    ] = ("shard",)
+    orientation: Annotated[Orientation, Label("How they are turned")] = Orientation.TUMBLING
+    shadow: Annotated[bool, Label("Whether they darken the ground")] = True
     glow: Annotated[Share, Quantity("Share of their colour that glows", PERCENT)] = 0.0
 
     @property
@@ -305,7 +308,7 @@ class NoiseField(Model):
     ] = 0.25
     drift: Annotated[Vec3, Quantity("Drift of the field along the anchor's axes", M_PER_S)] = (0.0, 0.3, 0.0)
     amount: Annotated[Share, Quantity("Opacity removed by the field", PERCENT)] = 0.8
-    texture: str = ""
+    texture: Annotated[str, Label("Texture or noise of the field")] = ""
 
 
 class Ingredient(StrEnum):
@@ -341,12 +344,12 @@ class ShellLook(_Look):
     maximum: ClassVar[int] = 16
     """Each is drawn as a character is: the first of them are."""
     kind: Literal["shell"] = "shell"
-    blend: Blend = Blend.ADDITIVE
-    figure: Figure = Figure.ELLIPSOID
+    blend: Annotated[Blend, Label("Blend")] = Blend.ADDITIVE
+    figure: Annotated[Figure, Label("Shape of the shell")] = Figure.ELLIPSOID
     tall: Annotated[
         float, Field(ge=0.1, le=10.0), Quantity("Height relative to width", TIMES, step=0.1, decimals=2)
     ] = 1.8
-    side: ShellSide = ShellSide.BOTH
+    side: Annotated[ShellSide, Label("Visible sides")] = ShellSide.BOTH
     first: NoiseField = NoiseField()
     second: NoiseField = NoiseField(scale=0.6, drift=(0.0, 0.12, 0.0), amount=0.5)
     warp: Annotated[Unsigned, Quantity("Distortion of the first field by the second", CENTIMETRES, step=1)] = 0.1
@@ -367,15 +370,15 @@ class ShellLook(_Look):
         0.85,
         1.0,
     )
-    mask: str = ""
+    mask: Annotated[str, Label("Texture that shows the shell where it is bright")] = ""
     swell: Annotated[
         Unsigned, Quantity("Displacement along the normal where the first field is strong", CENTIMETRES)
     ] = 0.0
     calm: Annotated[Share, Quantity("Share of its height below which displacement fades", PERCENT)] = 0.3
-    bands: Gradient | None = None
+    bands: Annotated[Gradient | None, Label("Colour scale over its strength")] = None
     bend: Annotated[Unsigned, Quantity("Shift of what is seen through it", CENTIMETRES)] = 0.0
-    shows: Ingredient = Ingredient.ALL
-    frozen: bool = False
+    shows: Annotated[Ingredient, Label("Ingredient of the shell that is shown")] = Ingredient.ALL
+    frozen: Annotated[bool, Label("Freezes the fields")] = False
 
     @property
     def textures(self) -> tuple[str, ...]:

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3, once
 from wraithon.project.life import Curve
-from wraithon.project.quantities import M_PER_S, M_PER_S2, METRES, PER_SECOND, PERCENT, Quantity
+from wraithon.project.quantities import M_PER_S, M_PER_S2, METRES, PER_SECOND, PERCENT, Label, Quantity
 
 Reach = Annotated[float, Field(ge=0.01, le=1000.0)]
 
@@ -29,9 +29,9 @@ class _Force(Model):
     by_normal: ClassVar[bool] = False
     """Whether it acts along the normal of where a particle was born."""
 
-    disabled: Annotated[bool, once("off")] = False
+    disabled: Annotated[bool, once("off"), Label("Disables the force and keeps it")] = False
     spread: Annotated[Share, Quantity("Random variation of the force per particle", PERCENT)] = 0.0
-    curve: Annotated[Curve | None, once("course")] = None
+    curve: Annotated[Curve | None, once("course"), Label("Share of the force over a particle's age")] = None
 
     @property
     def plain(self) -> bool:
@@ -124,7 +124,7 @@ class Curl(_Force):
 
     does: ClassVar = "swirls"
     kind: Literal["curl"] = "curl"
-    swirl: Swirl = Swirl.PUSH
+    swirl: Annotated[Swirl, Label("Whether eddies accelerate particles or carry them along")] = Swirl.PUSH
     strength: Annotated[Finite, Quantity("Acceleration by the eddies", M_PER_S2)] = 1.0
     speed: Annotated[Unsigned, Quantity("Speed of the eddies", M_PER_S, step=0.05)] = 0.6
     grip: Annotated[Unsigned, Quantity("Rate at which particles take on the speed of the eddies", PER_SECOND)] = 4.0
@@ -177,7 +177,7 @@ class Attraction(_AnchoredForce):
 
     does: ClassVar = "draws to an anchor or the skin, or away"
     kind: Literal["attraction"] = "attraction"
-    towards: Towards = Towards.ANCHOR
+    towards: Annotated[Towards, Label("Target of the attraction")] = Towards.ANCHOR
     strength: Annotated[
         Finite, Quantity("Acceleration at the reach, where it is largest; negative repels", M_PER_S2)
     ] = 4.0
@@ -254,7 +254,7 @@ class Collision(StrEnum):
 class GroundCollision(Model):
     """Ground contact: `bounce` keeps that share of the falling speed, `grip` takes that share sideways."""
 
-    contact: Collision = Collision.PASS
+    contact: Annotated[Collision, Label("What happens at the ground")] = Collision.PASS
     bounce: Annotated[Share, Quantity("Vertical speed kept", PERCENT, step=1)] = 0.35
     grip: Annotated[Share, Quantity("Horizontal speed lost", PERCENT, step=1)] = 0.2
 

@@ -16,7 +16,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from wraithon.project.base import Model
-from wraithon.project.quantities import Quantity, quantities_of
+from wraithon.project.quantities import Label, Quantity, labels_of
 
 M = TypeVar("M", bound=Model)
 ABOVE = 1e-6
@@ -41,10 +41,10 @@ def value_at(model: Model, path: str) -> Any:
         When the model has no such place.
     """
     here: Any = model
-    for step in path.split("."):
+    for key in path.split("."):
         if here is None:
             return None
-        here = here[int(step)] if isinstance(here, tuple) else getattr(here, step)
+        here = here[int(key)] if isinstance(here, tuple) else getattr(here, key)
     return here
 
 
@@ -90,8 +90,8 @@ def bounds_at(kind: type[BaseModel], path: str) -> NumberBounds:
         When there is no number at the path.
     """
     found: tuple[Any, list[Any]] = (kind, [])
-    for step in path.split("."):
-        found = _inner(_plain(found[0], [])[0], step)
+    for key in path.split("."):
+        found = _inner(_plain(found[0], [])[0], key)
     kind_of_number, rules = _plain(*found)
     if kind_of_number not in {int, float}:
         raise KeyError(path)
@@ -108,7 +108,6 @@ def bounds_at(kind: type[BaseModel], path: str) -> NumberBounds:
     return NumberBounds(low, high, kind_of_number is int)
 
 
-@lru_cache(maxsize=1024)
 def quantity_at(kind: type[BaseModel], path: str) -> Quantity | None:
     """Return what a number at a path measures, or None where its field does not say.
 
@@ -119,25 +118,38 @@ def quantity_at(kind: type[BaseModel], path: str) -> Quantity | None:
     KeyError
         When there is nothing at the path.
     """
+    found = label_at(kind, path)
+    return found if isinstance(found, Quantity) else None
+
+
+@lru_cache(maxsize=1024)
+def label_at(kind: type[BaseModel], path: str) -> Label | None:
+    """Return what the field at a path says that it is, or None where it does not say.
+
+    Raises
+    ------
+    KeyError
+        When there is nothing at the path.
+    """
     here: Any = kind
     found = None
-    for step in path.split("."):
+    for key in path.split("."):
         here = _plain(here, [])[0]
         if isinstance(here, type) and issubclass(here, BaseModel):
-            found = quantities_of(here).get(step)
-        here, _ = _inner(here, step)
+            found = labels_of(here).get(key)
+        here, _ = _inner(here, key)
     return found
 
 
-def _inner(kind: Any, step: str) -> tuple[Any, list[Any]]:
+def _inner(kind: Any, key: str) -> tuple[Any, list[Any]]:
     """Return the type of a model's field or of a tuple's entry, and the rules it is held to."""
     if isinstance(kind, type) and issubclass(kind, BaseModel):
-        info = kind.model_fields[step]
+        info = kind.model_fields[key]
         return info.annotation, list(info.metadata)
     arguments = typing.get_args(kind)
-    if typing.get_origin(kind) is not tuple or not step.lstrip("-").isdigit():
-        raise KeyError(step)
-    return (arguments[0] if arguments[-1:] == (...,) else arguments[int(step)]), []
+    if typing.get_origin(kind) is not tuple or not key.lstrip("-").isdigit():
+        raise KeyError(key)
+    return (arguments[0] if arguments[-1:] == (...,) else arguments[int(key)]), []
 
 
 def _plain(kind: Any, rules: list[Any]) -> tuple[Any, list[Any]]:

@@ -12,7 +12,7 @@ from wraithon.project.base import Finite, Id, Model, Name, Positive, Vec3, new_i
 from wraithon.project.character import Anchor, CharacterUse, Event
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.preset import Preset
-from wraithon.project.quantities import DEGREES, METRES, SECONDS, TIMES, Quantity
+from wraithon.project.quantities import DEGREES, METRES, SECONDS, TIMES, Label, Quantity
 from wraithon.project.staging.driving import Signal
 from wraithon.project.staging.ground import GROUND_WORDS, MAX_OWN, Block, GroundKind, OwnGround, Sky
 from wraithon.project.trigger import Trigger
@@ -133,7 +133,7 @@ class Project(Model):
 
     format: Literal["wraithon project"] = "wraithon project"
     version: Annotated[int, Field(ge=1)] = VERSION
-    name: Name = "Untitled"
+    name: Annotated[Name, Label("Name of the project")] = "Untitled"
     seed: Annotated[int, Field(ge=0, lt=2**63)] = 1
     step_rate: Annotated[int, Field(ge=10, le=480)] = 60
     exposure: Annotated[Positive, Quantity("Exposure of the picture", TIMES)] = 1.0

@@ -45,13 +45,25 @@ DEGREES_PER_S = Unit("°/s", seconds=-1, step=10, decimals=0)
 
 
 @dataclass(frozen=True)
-class Quantity:
+class Label:
+    """What a field is, as one plain sentence: the tool tip, and the description in the schema."""
+
+    label: str
+
+    def __get_pydantic_json_schema__(self, core_schema: Any, handler: Any) -> dict[str, Any]:
+        """Describe the field in the schema."""
+        described: dict[str, Any] = handler(core_schema)
+        return described | {"description": self.label}
+
+
+@dataclass(frozen=True)
+class Quantity(Label):
     """What a field measures.
 
     Parameters
     ----------
     label
-        What it is, as one plain sentence: the tool tip, and the description in the schema.
+        What it is (see `Label`).
     unit
         In which unit it is shown, which says how it scales with size and time.
     step, decimals
@@ -60,7 +72,6 @@ class Quantity:
         What stands behind the number in place of the unit's symbol.
     """
 
-    label: str
     unit: Unit = NUMBER
     step: float | None = None
     decimals: int | None = None
@@ -87,17 +98,23 @@ class Quantity:
 
     def __get_pydantic_json_schema__(self, core_schema: Any, handler: Any) -> dict[str, Any]:
         """Describe the field in the schema, with the unit that the file has."""
-        described: dict[str, Any] = handler(core_schema)
+        described = super().__get_pydantic_json_schema__(core_schema, handler)
         power = {"m": self.unit.metres, "s": self.unit.seconds}
         unit = " ".join(f"{name}^{by}" if by != 1 else name for name, by in power.items() if by)
-        return described | {"description": self.label} | ({"x-unit": unit} if unit else {})
+        return described | ({"x-unit": unit} if unit else {})
+
+
+@cache
+def labels_of(kind: type[BaseModel]) -> dict[str, Label]:
+    """Return the fields of a model that say what they are, and what; numbers say what they measure."""
+    noted = {
+        name: [note for note in field.metadata if isinstance(note, Label)]
+        for name, field in kind.model_fields.items()
+    }
+    return {name: notes[0] for name, notes in noted.items() if notes}
 
 
 @cache
 def quantities_of(kind: type[BaseModel]) -> dict[str, Quantity]:
     """Return the fields of a model that say what they measure, and what."""
-    noted = {
-        name: [note for note in field.metadata if isinstance(note, Quantity)]
-        for name, field in kind.model_fields.items()
-    }
-    return {name: notes[0] for name, notes in noted.items() if notes}
+    return {name: label for name, label in labels_of(kind).items() if isinstance(label, Quantity)}

@@ -10,9 +10,9 @@ from typing import Any
 from wraithon.project.files import write_atomic
 from wraithon.project.project import Project
 
-HEAD = """# The numbers of the project format
+HEAD = """# The fields of the project format
 
-Every field that says what it measures, by the kind of thing that holds it. Made from the models by `make schema`; the
+Every field that says what it is, by the kind of thing that holds it. Made from the models by `make schema`; the
 [JSON Schema](project.schema.json) holds all other fields, too. Units are those of the file; a form may show others.
 
 """
@@ -26,8 +26,8 @@ def schema_text() -> str:
     return json.dumps(schema, indent=1, sort_keys=True) + "\n"
 
 
-def numbers_text() -> str:
-    """Return the numbers of all models as a page of tables: default, bounds, unit and what each is."""
+def fields_text() -> str:
+    """Return the fields of all models as a page of tables: default, bounds, unit and what each is."""
     schema = Project.model_json_schema()
     models = {"Project": schema} | schema["$defs"]
     parts = []
@@ -46,7 +46,7 @@ def _row(key: str, field: dict[str, Any]) -> str:
     number = next((part for part in field.get("anyOf", ()) if part.get("type") in {"number", "integer"}), field)
     low = number.get("minimum", number.get("exclusiveMinimum"))
     high = number.get("maximum", number.get("exclusiveMaximum"))
-    default = "" if "$ref" in field else json.dumps(field.get("default"))
+    default = "" if isinstance(field.get("default"), dict) else json.dumps(field.get("default"))
     span = "" if low is None or high is None else f"{low:g}, {high:g}"
     return f"| `{key}` | {default} | {span} | {field.get('x-unit', '')} | {field['description']} |"
 
@@ -54,4 +54,4 @@ def _row(key: str, field: dict[str, Any]) -> str:
 if __name__ == "__main__":
     folder = Path(sys.argv[1])
     write_atomic(folder / "project.schema.json", schema_text().encode())
-    write_atomic(folder / "numbers.md", numbers_text().encode())
+    write_atomic(folder / "fields.md", fields_text().encode())

@@ -8,7 +8,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, Vec3, once
-from wraithon.project.quantities import CENTIMETRES, COUNT, DEGREES, METRES, NUMBER, PERCENT, TIMES, Quantity
+from wraithon.project.quantities import CENTIMETRES, COUNT, DEGREES, METRES, NUMBER, PERCENT, TIMES, Label, Quantity
 
 MAX_EVEN = 50_000
 """Places that can be set out evenly, at most."""
@@ -40,13 +40,13 @@ class Aim(Model):
     that is counts as a factor of the speed.
     """
 
-    heading: Heading = Heading.OUTWARD
+    heading: Annotated[Heading, Label("Initial direction")] = Heading.OUTWARD
     spread: Annotated[
         float, Field(ge=0.0, le=180.0), Quantity("Half angle of the cone around the direction", DEGREES)
     ] = 20.0
     low: Annotated[Vec3, Quantity("Lowest share of the direction along each axis", TIMES)] = (-1.0, 0.0, -1.0)
     high: Annotated[Vec3, Quantity("Highest share of the direction along each axis", TIMES)] = (1.0, 1.0, 1.0)
-    frame: AimFrame = AimFrame.WORLD
+    frame: Annotated[AimFrame, Label("Frame of the axes")] = AimFrame.WORLD
 
 
 class Riding(Model):
@@ -61,7 +61,7 @@ class Riding(Model):
     keep: Annotated[
         float, Field(ge=-2.0, le=2.0), Quantity("Share of the source's velocity that particles inherit", PERCENT)
     ] = 1.0
-    turning: bool = True
+    turning: Annotated[bool, Label("Attached particles rotate with the anchor")] = True
 
 
 class _Source(Model):
@@ -171,7 +171,7 @@ class Spacing(StrEnum):
 class _Filter(Model):
     """What filters of a source have: one that is `off` is kept, and lets everything through."""
 
-    disabled: Annotated[bool, once("off")] = False
+    disabled: Annotated[bool, once("off"), Label("Disables the filter and keeps it")] = False
 
 
 class JointSet(_Filter):
@@ -180,7 +180,7 @@ class JointSet(_Filter):
     A `falloff` of 0 cuts where they hold half of it; with 1 births thin out with their weight.
     """
 
-    names: Annotated[tuple[str, ...], Field(max_length=1024)] = ()
+    names: Annotated[tuple[str, ...], Field(max_length=1024), Label("Names of joints, with commas between them")] = ()
     falloff: Annotated[Share, Quantity("Softness of the edge", PERCENT)] = 0.5
 
 
@@ -209,7 +209,7 @@ class FacingSide(StrEnum):
 class FacingMask(_Filter):
     """Only where the rest pose's normal is within an angle of a side; degrees, `soft` beyond it."""
 
-    side: FacingSide = FacingSide.UP
+    side: Annotated[FacingSide, Label("Side")] = FacingSide.UP
     within: Annotated[
         float, Field(ge=0.0, le=180.0), Quantity("Within this angle of it", DEGREES, step=5, decimals=0)
     ] = 60.0
@@ -221,8 +221,8 @@ class FacingMask(_Filter):
 class TextureMask(_Filter):
     """Only where a picture in the mesh's UV is bright (or, inverted, dark)."""
 
-    texture: str = ""
-    invert: bool = False
+    texture: Annotated[str, Label("Picture in the mesh's UV")] = ""
+    invert: Annotated[bool, Label("Dark areas emit instead")] = False
 
 
 class JointRow(Model):
@@ -287,15 +287,15 @@ class SkinSource(_Source):
     """
 
     kind: Literal["skin"] = "skin"
-    mode: Mode = Mode.SURFACE
-    parts: tuple[str, ...] = ()
+    mode: Annotated[Mode, Label("What on the character emits")] = Mode.SURFACE
+    parts: Annotated[tuple[str, ...], Label("Parts of the character that emit; none ticked means all")] = ()
     joints: JointSet = JointSet()
     height: HeightMask | None = None
     facing: FacingMask | None = None
     texture: TextureMask | None = None
-    painted: Id | None = None
+    painted: Annotated[Id | None, Label("Painted mask")] = None
     dissolving: bool = False
-    spacing: Spacing = Spacing.RANDOM
+    spacing: Annotated[Spacing, Label("Distribution of the birth positions")] = Spacing.RANDOM
     pieces: Annotated[
         int,
         Field(ge=1, le=MAX_EVEN),

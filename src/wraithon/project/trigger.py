@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, Share, Unsigned, new_id
-from wraithon.project.quantities import COUNT, M_PER_S, NUMBER, PERCENT, SECONDS, Quantity
+from wraithon.project.quantities import COUNT, M_PER_S, NUMBER, PERCENT, SECONDS, Label, Quantity
 from wraithon.project.staging.actions import Action, EffectAction, StartEffect, StopEffect
 from wraithon.project.staging.ground import GroundKind
 from wraithon.project.staging.trigger_kinds import OnEvent, When
@@ -21,12 +21,20 @@ class Only(Model):
     `signal` is from `minimum` to `maximum`; and `chance` is for it.
     """
 
-    clips: Annotated[tuple[str, ...], Field(max_length=256)] = ()
+    clips: Annotated[
+        tuple[str, ...], Field(max_length=256), Label("Only while one of these clips plays; none ticked means any")
+    ] = ()
     slowest: Annotated[Unsigned, Quantity("Lowest speed of the character", M_PER_S)] = 0.0
     fastest: Annotated[Unsigned | None, Quantity("Highest speed of the character", M_PER_S)] = None
-    where: Literal["anywhere", "on the ground", "in the air"] = "anywhere"
-    grounds: Annotated[tuple[GroundKind, ...], Field(max_length=16)] = ()
-    signal: Annotated[str, Field(max_length=64)] = ""
+    where: Annotated[Literal["anywhere", "on the ground", "in the air"], Label("Where the character has to be")] = (
+        "anywhere"
+    )
+    grounds: Annotated[
+        tuple[GroundKind, ...],
+        Field(max_length=16),
+        Label("Only where the ground is one of these; none ticked means any"),
+    ] = ()
+    signal: Annotated[str, Field(max_length=64), Label("A signal that has to be within a range")] = ""
     least: Annotated[Finite, Quantity("Lowest value", NUMBER)] = 0.0
     most: Annotated[Finite, Quantity("Highest value", NUMBER)] = 1.0
     chance: Annotated[Share, Quantity("Probability of a response", PERCENT)] = 1.0
@@ -44,7 +52,7 @@ class Strength(Model):
     of the signal that is waited for. Of other moments nothing is measured: they have all of it.
     """
 
-    signal: Annotated[str, Field(max_length=64)] = ""
+    signal: Annotated[str, Field(max_length=64), Label("Signal that measures strength")] = ""
     low: Annotated[Finite, Quantity("Value at no strength", NUMBER)] = 0.0
     high: Annotated[Finite, Quantity("Value at full strength", NUMBER)] = 5.0
 
@@ -87,8 +95,8 @@ class Trigger(Model):
     """When · only if · how often · then what."""
 
     id: Id = Field(default_factory=new_id)
-    name: Name = "trigger"
-    enabled: bool = True
+    name: Annotated[Name, Label("Name of the trigger")] = "trigger"
+    enabled: Annotated[bool, Label("Responds to its moments")] = True
     when: When = OnEvent()
     only: Only = Only()
     often: Often = Often()

@@ -20,8 +20,8 @@ if TYPE_CHECKING:
 
 
 ROWS = (
-    Row("name", Text("name", "Name of the anchor"), width=92, undo="Rename anchor"),
-    Row("joint", Choice("joint", "Joint it is on", choices=joints), width=92, undo="Anchor joint"),
+    Row("name", Text("name"), width=92, undo="Rename anchor"),
+    Row("joint", Choice("joint", choices=joints), width=92, undo="Anchor joint"),
     Row("", Tick("on_ground", text="on the ground under the joint"), undo="On the ground"),
     Row(
         "offset",

@@ -31,7 +31,7 @@ ROWS = (
     Row("", Tick("loop", text="loops"), undo="Loop"),
     Row(
         "in place along",
-        Names("in_place", "Removes the clip's travel along this axis", choices=AXES, columns=3),
+        Names("in_place", choices=AXES, columns=3),
         width=92,
         undo="In place",
     ),
@@ -64,7 +64,7 @@ MARKS = Tupled(
         Row(
             "",
             Number("time"),
-            Choice("event", "The event that comes then", choices=events_or("no event"), stretch=2),
+            Choice("event", choices=events_or("no event"), stretch=2),
             undo="Move mark",
         ),
     ),

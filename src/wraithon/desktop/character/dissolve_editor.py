@@ -15,7 +15,7 @@ ROWS = tuple(
     Row(label, *fields, width=92, undo="Dissolve")
     for label, *fields in (
         ("gone", Number("amount")),
-        ("when", Choice("clip", "When it happens", choices=clips_while("always"))),
+        ("when", Choice("clip", choices=clips_while("always"))),
         (
             "from, to",
             Number("begin", shows=_in_clip),
@@ -27,11 +27,11 @@ ROWS = tuple(
             Number("width"),
             Number("intensity"),
         ),
-        ("colour", Colour("colour", "Colour of the border")),
+        ("colour", Colour("colour")),
         ("", Tick("two_sided", text="the inside shows through the holes")),
         (
             "only",
-            Names("materials", "Materials that dissolve; none ticked means all", choices=materials, columns=1),
+            Names("materials", choices=materials, columns=1),
         ),
     )
 )

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
 
 
-ROWS = (Row("name", Text("name", "Name of the mask"), width=92, undo="Rename mask"),)
+ROWS = (Row("name", Text("name"), width=92, undo="Rename mask"),)
 ALL: dict[str, Callable[[np.ndarray], np.ndarray]] = {
     "Fill": np.ones_like,
     "Clear": np.zeros_like,

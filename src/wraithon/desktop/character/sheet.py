@@ -39,7 +39,7 @@ if TYPE_CHECKING:
 
 
 ROWS = (
-    Row("name", Text("name", "Name of the character"), width=92, undo="Rename character"),
+    Row("name", Text("name"), width=92, undo="Rename character"),
     Row("scale", Number("scale"), width=92),
     Row("height", Number("height"), width=92),
 )
@@ -54,7 +54,7 @@ STAGE_ROWS = (
     Row("ground", Choice("ground", "Ground", choices=grounds), width=92),
 )
 PROJECT_ROWS = (
-    Row("name", Text("name", "Name of the project"), width=92, undo="Rename project"),
+    Row("name", Text("name"), width=92, undo="Rename project"),
     Row("seed", Number("seed", "Seed of all randomness", step=1, decimals=0), width=92),
     Row("exposure", Number("exposure"), width=92),
     Row("lens", Number("view.fov"), width=92),

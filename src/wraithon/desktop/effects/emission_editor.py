@@ -49,7 +49,7 @@ ROWS = (
         Switch("curve", "Varies the rate over its duration by a curve", text="curve over its duration", on=SWELLS),
         undo="Rate curve",
     ),
-    Row("", CurveField("curve", "Rate over its duration", shows=_has_curve), undo="Rate curve"),
+    Row("", CurveField("curve", shows=_has_curve), undo="Rate curve"),
     Row(
         "repeat",
         Switch("loop", "Starts the whole emission again", text="every", on=1.0, undo="Loop", stretch=0),
@@ -76,7 +76,7 @@ ROWS = (
             stretch=0,
         ),
         Number("limit", undo="Limit"),
-        Choice("full", "What happens at the limit", choices=FULL, undo="Beyond the limit"),
+        Choice("full", choices=FULL, undo="Beyond the limit"),
     ),
 )
 
@@ -105,7 +105,7 @@ BURST_ROWS = (
         Number("chance", lead="chance", undo="Burst chance"),
         width=50,
     ),
-    Row("", Tick("disabled", "Disables the burst and keeps it", text="disabled"), width=50, undo="Burst on or off"),
+    Row("", Tick("disabled", text="disabled"), width=50, undo="Burst on or off"),
 )
 BURSTS = Tupled("emission.bursts", lambda _burst: BURST_ROWS, lambda _burst: "burst")
 

@@ -118,12 +118,12 @@ FELT = (
     Row(
         "varies",
         Number("spread"),
-        Tick("disabled", "Disables the force and keeps it", text="disabled"),
+        Tick("disabled", text="disabled"),
         Switch("curve", "Varies the force over a particle's age", text="curve over age", on=SETS_IN),
         width=44,
         undo="Force over age",
     ),
-    Row("", CurveField("curve", "Share of the force over a particle's age", shows=_has_curve), undo="Force over age"),
+    Row("", CurveField("curve", shows=_has_curve), undo="Force over age"),
 )
 """What all forces have."""
 FORCE_ROWS: dict[type[Force], tuple[Row, ...]] = {
@@ -141,7 +141,7 @@ FORCE_ROWS: dict[type[Force], tuple[Row, ...]] = {
     Curl: (
         *_row(
             "curl",
-            Choice("swirl", "Whether eddies accelerate particles or carry them along", choices=SWIRLS, undo="Swirl"),
+            Choice("swirl", choices=SWIRLS, undo="Swirl"),
         ),
         Row(
             "",
@@ -172,7 +172,7 @@ FORCE_ROWS: dict[type[Force], tuple[Row, ...]] = {
             Number("strength"),
             Number("reach", lead="at"),
         ),
-        *_row("to", Choice("towards", "Target of the attraction", choices=GOALS)),
+        *_row("to", Choice("towards", choices=GOALS)),
         *_around("Anchor of the attraction", lambda force: force.towards is Towards.ANCHOR),
     ),
     Lift: _row("lift", Number("strength")),

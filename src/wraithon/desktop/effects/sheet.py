@@ -55,7 +55,7 @@ if TYPE_CHECKING:
 PICTURED = "layer "
 """What keys of layers' pictures begin with."""
 ROWS = (
-    Row("name", Text("name", "Name of the effect"), width=92, undo="Rename effect"),
+    Row("name", Text("name"), width=92, undo="Rename effect"),
     Row(
         "duration",
         Number("length"),
@@ -66,7 +66,7 @@ ROWS = (
     Row(
         "",
         Tick(
-            "loop", "Starts again by itself at the end of its duration, until it is stopped", text="loop",
+            "loop", text="loop",
             undo="Effect loop", shows=lambda effect: getattr(effect, "length", None) is not None,
         ),
         Number("warm_up", lead="warm-up", undo="Effect warm-up"),

@@ -101,9 +101,7 @@ def _rides_on(source: Source) -> str:
 
 
 RIDING = Number("riding.share")
-RIDE_ROWS = (
-    Row("attached", RIDING, Tick("riding.turning", "Attached particles rotate with the anchor", text="rotating")),
-)
+RIDE_ROWS = (Row("attached", RIDING, Tick("riding.turning", text="rotating")),)
 AWAY_ROWS = (
     Row(
         "offset",
@@ -123,8 +121,8 @@ RADIUS = Row("radius", Number("radius"))
 AIM_ROWS = (
     Row(
         "heading",
-        Choice("aim.heading", "Initial direction", choices=HEADINGS),
-        Choice("aim.frame", "Frame of the axes", choices=FRAMES, shows=_by_axes),
+        Choice("aim.heading", choices=HEADINGS),
+        Choice("aim.frame", choices=FRAMES, shows=_by_axes),
     ),
     *(_axis(k, name) for k, name in enumerate("xyz")),
     Row(
@@ -168,7 +166,7 @@ ROWS: dict[str, tuple[Row, ...]] = {
         Row(
             "picture",
             Choice("texture", "Texture whose bright areas emit", choices=textures_or("even all over")),
-            Tick("invert", "Dark areas emit instead", text="inverted"),
+            Tick("invert", text="inverted"),
         ),
         *(
             Row(side, Number(f"size.{axis}", f"{side.capitalize()} of the picture"))
@@ -210,11 +208,11 @@ ROWS: dict[str, tuple[Row, ...]] = {
         *AIM_ROWS,
     ),
 }
-MODE_ROWS = (Row("", Choice("mode", "What on the character emits", choices=MODES), undo="Emit from"),)
+MODE_ROWS = (Row("", Choice("mode", choices=MODES), undo="Emit from"),)
 SKIN_ROWS = (
     Row(
         "spacing",
-        Choice("spacing", "Distribution of the birth positions", choices=SPACINGS, undo="Spacing"),
+        Choice("spacing", choices=SPACINGS, undo="Spacing"),
         Number("pieces", late=True, shows=lambda source: source.spacing is Spacing.EVEN),
     ),
 )  # fmt: skip

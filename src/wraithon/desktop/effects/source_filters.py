@@ -25,7 +25,7 @@ SIDES = tuple((side.value, side) for side in FacingSide)
 
 
 def _off(name: str) -> Tick:
-    return Tick(f"{name}.disabled", "Disables the filter and keeps it", text="disabled", stretch=0)
+    return Tick(f"{name}.disabled", text="disabled", stretch=0)
 
 
 def _masks(session: Session) -> list[tuple[str, object]]:
@@ -62,7 +62,7 @@ KINDS = (
     _Kind(
         "joints", "what joints hold", "only what these joints hold", _first_joint, JointSet(),
         (
-            Row("joints", NameList("joints.names", "Names of joints, with commas between them")),
+            Row("joints", NameList("joints.names")),
             Row("falloff", Number("joints.falloff"), _off("joints")),
         ),
         on_bones=True,
@@ -85,7 +85,7 @@ KINDS = (
         (
             Row(
                 "facing",
-                Choice("facing.side", "Side", choices=SIDES),
+                Choice("facing.side", choices=SIDES),
                 Number("facing.within"),
                 Number("facing.soft"),
             ),
@@ -98,7 +98,7 @@ KINDS = (
         (
             Row(
                 "picture",
-                Choice("texture.texture", "Picture in the mesh's UV", choices=textures_or("choose one")),
+                Choice("texture.texture", choices=textures_or("choose one")),
                 Tick("texture.invert", text="dark instead", stretch=0),
                 undo="Mask picture",
             ),
@@ -107,7 +107,7 @@ KINDS = (
     ),
     _Kind(
         "painted", "where a mask is painted", "only where a mask is painted (Character station)", _first_mask, None,
-        (Row("mask", Choice("painted", "Painted mask", choices=_masks), undo="Painted mask"),),
+        (Row("mask", Choice("painted", choices=_masks), undo="Painted mask"),),
     ),
     _Kind(
         "dissolving", "on the border of the dissolve", "only on the border of the dissolve, while it moves",

@@ -54,7 +54,7 @@ def _clips(role: str) -> object:
 ROLE_ROWS = tuple(
     Row(
         role,
-        Choice(role, f"Clip for the role {role}", choices=_clips(role)),
+        Choice(role, choices=_clips(role)),
         width=92,
         undo=f"Clip to {role}",
     )
@@ -76,8 +76,8 @@ STAGE_ROWS = (
     Row("ground", Choice("ground", "Ground of the stage", choices=grounds), width=92),
     Row(
         "background",
-        Colour("sky.top", "Colour of the sky overhead"),
-        Colour("sky.haze", "Colour of the haze at the horizon, into which the ground fades"),
+        Colour("sky.top"),
+        Colour("sky.haze"),
         width=92,
         undo="Background",
     ),
@@ -92,17 +92,17 @@ STAGE_ROWS = (
 OWN_GROUNDS = Tupled(
     "grounds",
     lambda _ground: (
-        Row("name", Text("name", "Name of the kind of ground"), width=92, undo="Rename ground"),
+        Row("name", Text("name"), width=92, undo="Rename ground"),
         Row(
             "colour",
-            Colour("colour", "Its colour; a picture is multiplied by it"),
+            Colour("colour"),
             Number("gloss", lead="gloss"),
             width=92,
             undo="Colour of ground",
         ),
         Row(
             "picture",
-            Choice("picture", "A texture that repeats over it", choices=textures_or("none")),
+            Choice("picture", choices=textures_or("none")),
             Number("across", lead="each", idle=lambda block: "" if block.picture else "it has no picture"),
             width=92,
             undo="Picture of ground",
@@ -111,10 +111,10 @@ OWN_GROUNDS = Tupled(
     lambda block: block.name,
 )
 BLOCK_ROWS = (
-    Row("name", Text("name", "Name of the block"), width=92, undo="Rename block"),
+    Row("name", Text("name"), width=92, undo="Rename block"),
     Row(
         "of",
-        Choice("kind", "What kind of ground it is", choices=grounds),
+        Choice("kind", choices=grounds),
         Tick("round", text="round"),
         width=92,
         undo="Kind of ground",
@@ -155,7 +155,7 @@ BLOCK_ROWS = (
 SIGNALS = Tupled(
     "signals",
     lambda _signal: (
-        Row("name", Text("name", "Name of the signal"), width=92, undo="Rename signal"),
+        Row("name", Text("name"), width=92, undo="Rename signal"),
         Row(
             "from",
             Number("low"),

@@ -86,7 +86,7 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
             Tick("follow", text="moves with the anchor"), width=WIDE, undo="Action"),
         *master_rows("of what this action starts, on top of the effect's own", "its "),
         Row(
-            "by strength", Models("scalings", "What strength scales", name="what", choices=SCALED,
+            "by strength", Models("scalings", name="what", choices=SCALED,
                                   made=lambda what: Scaling(what=what)),
             width=WIDE, undo="What strength scales",
         ),
@@ -97,19 +97,19 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
         for k, scaling in enumerate(action.scalings)
     ]  # fmt: skip
     rows.append(
-        Row("its dials", Models("turns", "Dials of it that strength sets", name="dial", choices=_dials(action),
+        Row("its dials", Models("turns", name="dial", choices=_dials(action),
                                 made=lambda dial: DialCurve(dial=dial), columns=2,
                                 nothing="it has no dials: the effect's own page makes them"),
             width=WIDE, undo="What strength sets")
     )  # fmt: skip
     rows += [
-        Row("", _ByStrength(f"turns.{k}.curve", "Where strength sets the dial, as a share of its range",
+        Row("", _ByStrength(f"turns.{k}.curve",
                             scaled="dial"), undo="Strength")
         for k in range(len(action.turns))
     ]  # fmt: skip
     rows.append(
         Row(
-            "but on", Models("grounds", "Kinds of ground with another effect", name="ground", choices=grounds,
+            "but on", Models("grounds", name="ground", choices=grounds,
                              made=lambda ground: OnGroundKind(ground=ground), columns=2),
             width=WIDE, undo="Other effects on kinds of ground",
         )
@@ -117,14 +117,14 @@ def _start_rows(action: StartEffect) -> tuple[Row, ...]:
     for k, each in enumerate(action.grounds):
         rows += [
             Row(
-                "on", Choice(f"grounds.{k}.ground", "Which kind of ground", choices=grounds),
-                Choice(f"grounds.{k}.effect", "What is started there", choices=effects_or("the same")), width=WIDE,
+                "on", Choice(f"grounds.{k}.ground", choices=grounds),
+                Choice(f"grounds.{k}.effect", choices=effects_or("the same")), width=WIDE,
                 undo="Otherwise on a ground",
             ),
-            Row("tint", Colour(f"grounds.{k}.tint", "Its tint there"),
-                Choice(f"grounds.{k}.texture", "Texture that replaces all of its textures there", lead="texture",
+            Row("tint", Colour(f"grounds.{k}.tint"),
+                Choice(f"grounds.{k}.texture", lead="texture",
                        choices=textures_or("its layers' own")), width=WIDE, undo="Otherwise on a ground"),
-            Row("without", Names(f"grounds.{k}.without", "Layers that are not started there",
+            Row("without", Names(f"grounds.{k}.without",
                                  choices=_layers(each.effect or action.effect)), width=WIDE,
                 undo="Otherwise on a ground"),
         ]  # fmt: skip
@@ -161,7 +161,7 @@ class _Way(CurveField):
         return editor
 
 
-_WAY = Row("", _Way("curve", "Progress over the duration", limits=(-1.0, 2.0)), undo="Curve")
+_WAY = Row("", _Way("curve", limits=(-1.0, 2.0)), undo="Curve")
 ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
     StartEffect: _start_rows,
     StopEffect: lambda _action: (
@@ -172,7 +172,7 @@ ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
         AFTER,
     ),
     PlayClip: lambda _action: (
-        Row("play", Choice("clip", "Clip to play once", choices=lambda session: [
+        Row("play", Choice("clip", choices=lambda session: [
             ("choose a clip", ""), *clip_names(session)]), width=WIDE, undo="Action"),
         AFTER,
     ),
@@ -182,7 +182,7 @@ ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
         _WAY, AFTER,
     ),
     Hide: lambda _action: (
-        Row("character", Choice("hidden", "Takes the character away or shows it again", choices=(
+        Row("character", Choice("hidden", choices=(
             ("take away", True), ("show again", False))), width=WIDE, undo="Action"),
         AFTER,
     ),
@@ -196,7 +196,7 @@ ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
         AFTER,
     ),
     ColourShift: lambda _action: (
-        Row("colour", Colour("colour", "Colour that multiplies the picture's light"),
+        Row("colour", Colour("colour"),
             Number("seconds", lead="for"), width=WIDE,
             undo="Action"),
         AFTER,
@@ -208,30 +208,30 @@ ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
         AFTER,
     ),
     SetSignal: lambda _action: (
-        Row("set", Choice("signal", "Signal to set", choices=given_signals),
+        Row("set", Choice("signal", choices=given_signals),
             Number("value", lead="to"), width=WIDE, undo="Action"),
         AFTER,
     ),
     RampSignal: lambda _action: (
-        Row("bring", Choice("signal", "Signal or dial to change", choices=given_signals), width=WIDE,
+        Row("bring", Choice("signal", choices=given_signals), width=WIDE,
             undo="Action"),
         Row("to", Number("to"),
             Number("seconds", lead="in"), width=WIDE, undo="Action"),
         _WAY, AFTER,
     ),
     PlaySound: lambda _action: (
-        Row("play", Choice("sound", "Sound to play", choices=sounds_or("choose a sound")),
+        Row("play", Choice("sound", choices=sounds_or("choose a sound")),
             Number("volume"), width=WIDE,
             undo="Action"),
         AFTER,
     ),
     LogLine: lambda _action: (
-        Row("text", Text("text", "Line that is written to the rehearsal's log"), width=WIDE, undo="Action"), AFTER,
+        Row("text", Text("text"), width=WIDE, undo="Action"), AFTER,
     ),
     WaitFor: lambda action: (
-        Row("wait for", Choice("signal", "What the actions below wait for", choices=signals_or("end of the clip")),
+        Row("wait for", Choice("signal", choices=signals_or("end of the clip")),
             width=WIDE, undo="Action"),
-        *((Row("until it", Choice("falls", "Direction in which the signal crosses the value",
+        *((Row("until it", Choice("falls",
                                    choices=(("rises above", False), ("falls below", True))),
                Number("value"), width=WIDE, undo="Action"),)
           if action.signal else ()),
@@ -260,7 +260,7 @@ def new_action(make: Callable[[], Action]) -> Action:
 ALWAYS = frozenset({LogLine, WaitFor, Shake, ColourShift, SlowMotion})
 """Steps that nothing stands against."""
 NEEDED = Row(
-    "", Tick("needed", "Where this fails, the actions below it are skipped", text="what follows needs it"),
+    "", Tick("needed", text="what follows needs it"),
     undo="Action",
 )  # fmt: skip
 

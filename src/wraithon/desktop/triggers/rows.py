@@ -43,33 +43,33 @@ KEYS = tuple((key, key) for key in "1234567890BCEFGHIKLMNOPQTUVXYZ")
 """Keys that do not drive."""
 WHEN_ROWS: dict[str, tuple[Row, ...]] = {
     "event": (
-        Row("event", Choice("event", "Event it waits for", choices=events_or("choose an event")), width=WIDE,
+        Row("event", Choice("event", choices=events_or("choose an event")), width=WIDE,
             undo="Trigger event"),
     ),
     "start": (),
-    "key": (Row("key", Choice("key", "Key it waits for in Rehearse", choices=KEYS), width=WIDE),),
+    "key": (Row("key", Choice("key", choices=KEYS), width=WIDE),),
     "hit": (
-        Row("on", Choice("part", "Part that is hit; a click in Rehearse hits it", choices=parts_or("any part")),
+        Row("on", Choice("part", choices=parts_or("any part")),
             width=WIDE),
     ),
     "state": (
         Row(
-            "state", Choice("state", "State of the character", choices=tuple((state, state) for state in STATES)),
-            Choice("leaves", "Beginning or end of the state", choices=(("begins", False), ("ends", True))),
+            "state", Choice("state", choices=tuple((state, state) for state in STATES)),
+            Choice("leaves", choices=(("begins", False), ("ends", True))),
             width=WIDE, undo="State",
         ),
     ),
     "signal": (
-        Row("signal", Choice("signal", "Signal it waits for", choices=signals_or()), width=WIDE),
+        Row("signal", Choice("signal", choices=signals_or()), width=WIDE),
         Row(
-            "crosses", Choice("falls", "Direction in which the signal crosses the value",
+            "crosses", Choice("falls",
                               choices=(("rises above", False), ("falls below", True))),
             Number("value"), width=WIDE,
             undo="Signal's value",
         ),
     ),
     "ended": (
-        Row("effect", Choice("effect", "Effect that is over", choices=effects_or("choose an effect")), width=WIDE),
+        Row("effect", Choice("effect", choices=effects_or("choose an effect")), width=WIDE),
     ),
     "seconds": (Row("every", Number("seconds"), width=WIDE),),
     "metres": (Row("every", Number("metres"), width=WIDE),),
@@ -80,7 +80,7 @@ WHEN_ROWS: dict[str, tuple[Row, ...]] = {
 WHERES = (("anywhere", "anywhere"), ("on the ground", "on the ground"), ("in the air", "in the air"))
 ONLY_ROWS = (
     Row(
-        "while", Names("only.clips", "Only while one of these clips plays; none ticked means any", choices=clip_names,
+        "while", Names("only.clips", choices=clip_names,
                        columns=3),
         width=WIDE, undo="Only while clips play",
     ),
@@ -91,14 +91,14 @@ ONLY_ROWS = (
         Number("only.fastest", shows=lambda trigger: trigger is not None and trigger.only.fastest is not None),
         width=WIDE, undo="Only at speeds",
     ),
-    Row("where", Choice("only.where", "Where the character has to be", choices=WHERES), width=WIDE),
+    Row("where", Choice("only.where", choices=WHERES), width=WIDE),
     Row(
-        "ground", Names("only.grounds", "Only where the ground is one of these; none ticked means any",
+        "ground", Names("only.grounds",
                         choices=grounds, columns=2),
         width=WIDE, undo="Only on kinds of ground",
     ),
     Row(
-        "signal", Choice("only.signal", "A signal that has to be within a range", choices=signals_or("any")),
+        "signal", Choice("only.signal", choices=signals_or("any")),
         width=WIDE, undo="Only at values of a signal",
     ),
     Row(
@@ -152,7 +152,7 @@ def _no_range(trigger: Trigger) -> str:
 
 STRENGTH_ROWS = (
     Row(
-        "by", Choice("strength.signal", "Signal that measures strength",
+        "by", Choice("strength.signal",
                      choices=signals_or("the moment: fall, hit or value, else all"), idle=_unscaled),
         width=WIDE, undo="Strength",
     ),

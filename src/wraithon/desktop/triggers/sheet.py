@@ -49,14 +49,14 @@ if TYPE_CHECKING:
 
 
 ROWS = (
-    Row("name", Text("name", "Name of the trigger"), width=92, undo="Rename trigger"),
-    Row("", Tick("enabled", "Responds to its moments", text="enabled"), undo="Trigger on or off"),
+    Row("name", Text("name"), width=92, undo="Rename trigger"),
+    Row("", Tick("enabled", text="enabled"), undo="Trigger on or off"),
 )
 EVENT_ROWS = (
-    Row("name", Text("name", "Name of the event"), width=92, undo="Rename event"),
+    Row("name", Text("name"), width=92, undo="Rename event"),
     Row(
         "belongs to",
-        Choice("anchor", "Anchor the event belongs to", choices=anchors_or("no anchor")),
+        Choice("anchor", choices=anchors_or("no anchor")),
         width=92,
         undo="Event anchor",
     ),

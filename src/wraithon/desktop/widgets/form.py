@@ -18,7 +18,7 @@ from wraithon.desktop.widgets.colours import ColourField
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import Check, ChoiceField, NumberField, TextField, Ticks
 from wraithon.desktop.widgets.gradient_editor import GradientEditor
-from wraithon.project.paths import bounds_at, quantity_at, value_at
+from wraithon.project.paths import bounds_at, label_at, quantity_at, value_at
 from wraithon.project.quantities import Quantity
 
 if TYPE_CHECKING:
@@ -56,9 +56,10 @@ class Field:
     """Why it does nothing, or nothing."""
     stretch: int = 1
 
-    def of(self, _kind: type[Model]) -> Field:
+    def of(self, kind: type[Model]) -> Field:
         """Return the field with what this kind of model says of it, where it says nothing itself."""
-        return self
+        said = label_at(kind, self.path) if self.path and not self.label else None
+        return self if said is None else replace(self, label=said.label)
 
     def make(self, kind: type[Model]) -> Any:
         """Return the widget for a value of this kind of model: it has `set_value`, and signals `edited`."""

@@ -57,9 +57,9 @@ def reached(project: Project, first: str, others: Iterable[str], path: str, valu
 
 def _theirs(first: Layer, other: Layer, path: str, old: Any, value: Any) -> Any:
     """Return what another layer gets at a path."""
-    steps = path.split(".")
-    for number in range(1, len(steps)):
-        holder = ".".join(steps[:number])
+    keys = path.split(".")
+    for number in range(1, len(keys)):
+        holder = ".".join(keys[:number])
         here, there = value_at(first, holder), value_at(other, holder)
         if isinstance(here, BaseModel) and type(here) is not type(there):
             raise AttributeError(path)

@@ -9,7 +9,7 @@ from pydantic import Field, field_validator
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, once
 from wraithon.project.binding import Masters
 from wraithon.project.life import Colour, Curve
-from wraithon.project.quantities import DEGREES, NUMBER, PERCENT, SECONDS, Quantity
+from wraithon.project.quantities import DEGREES, NUMBER, PERCENT, SECONDS, Label, Quantity
 from wraithon.project.staging.ground import GroundKind
 
 Seconds = Annotated[float, Field(allow_inf_nan=False, ge=0.0, le=600.0)]
@@ -22,14 +22,18 @@ class Scaling(Model):
     """A master value scaled by strength: the factor over strength 0..1."""
 
     what: Scaled = "amount"
-    curve: Annotated[Curve, once("course")] = Curve(points=((0.0, 0.3), (1.0, 1.0)))
+    curve: Annotated[Curve, once("course"), Label("How strength scales amount")] = Curve(
+        points=((0.0, 0.3), (1.0, 1.0))
+    )
 
 
 class DialCurve(Model):
     """A dial of the effect set by strength: the share of its range over strength 0..1."""
 
     dial: Id
-    curve: Annotated[Curve, once("course")] = Curve(points=((0.0, 0.0), (1.0, 1.0)))
+    curve: Annotated[Curve, once("course"), Label("Where strength sets the dial, as a share of its range")] = Curve(
+        points=((0.0, 0.0), (1.0, 1.0))
+    )
 
 
 class OnGroundKind(Model):
@@ -39,18 +43,18 @@ class OnGroundKind(Model):
     place of all of its own.
     """
 
-    ground: GroundKind = "moss"
-    effect: Id | None = None
-    tint: Colour = (1.0, 1.0, 1.0)
-    without: Annotated[tuple[Id, ...], Field(max_length=64)] = ()
-    texture: Annotated[str, Field(max_length=200)] = ""
+    ground: Annotated[GroundKind, Label("Which kind of ground")] = "moss"
+    effect: Annotated[Id | None, Label("What is started there")] = None
+    tint: Annotated[Colour, Label("Its tint there")] = (1.0, 1.0, 1.0)
+    without: Annotated[tuple[Id, ...], Field(max_length=64), Label("Layers that are not started there")] = ()
+    texture: Annotated[str, Field(max_length=200), Label("Texture that replaces all of its textures there")] = ""
 
 
 class ResponseAction(Model):
     """An action of a response, `after` seconds later; if a `needed` one fails, the actions below it are skipped."""
 
     after: Annotated[Unsigned, Quantity("Seconds after the moment", SECONDS, step=0.01)] = 0.0
-    needed: bool = False
+    needed: Annotated[bool, Label("Where this fails, the actions below it are skipped")] = False
 
 
 class EffectAction(ResponseAction):
@@ -69,11 +73,13 @@ class StartEffect(EffectAction):
     """
 
     kind: Literal["start effect"] = "start effect"
-    follow: bool = True
+    follow: Annotated[bool, Label("Moves with the anchor")] = True
     masters: Masters = Masters()
-    scalings: Annotated[tuple[Scaling, ...], Field(max_length=5)] = ()
-    turns: Annotated[tuple[DialCurve, ...], Field(max_length=16)] = ()
-    grounds: Annotated[tuple[OnGroundKind, ...], Field(max_length=8)] = ()
+    scalings: Annotated[tuple[Scaling, ...], Field(max_length=5), Label("What strength scales")] = ()
+    turns: Annotated[tuple[DialCurve, ...], Field(max_length=16), Label("Dials of it that strength sets")] = ()
+    grounds: Annotated[
+        tuple[OnGroundKind, ...], Field(max_length=8), Label("Kinds of ground with another effect")
+    ] = ()
 
     @property
     def effects(self) -> tuple[str, ...]:
@@ -107,7 +113,7 @@ class PlayClip(ResponseAction):
     """Play a clip of the character once; of a looping clip, one cycle."""
 
     kind: Literal["play clip"] = "play clip"
-    clip: str = ""
+    clip: Annotated[str, Label("Clip to play once")] = ""
 
 
 class Dissolving(ResponseAction):
@@ -119,7 +125,7 @@ class Dissolving(ResponseAction):
     kind: Literal["dissolve"] = "dissolve"
     to: Annotated[Share, Quantity("Share that is gone at the end", PERCENT)] = 1.0
     seconds: Annotated[Seconds, Quantity("Duration", SECONDS)] = 1.0
-    curve: Annotated[Curve, once("course")] = SOFTLY
+    curve: Annotated[Curve, once("course"), Label("Progress over the duration")] = SOFTLY
 
 
 class Hide(ResponseAction):
@@ -129,7 +135,7 @@ class Hide(ResponseAction):
     """
 
     kind: Literal["hide"] = "hide"
-    hidden: bool = True
+    hidden: Annotated[bool, Label("Takes the character away or shows it again")] = True
 
 
 class HoldStill(ResponseAction):
@@ -155,7 +161,7 @@ class ColourShift(ResponseAction):
     """Multiply the picture's light by a colour, fading back over `seconds`."""
 
     kind: Literal["colour shift"] = "colour shift"
-    colour: Colour = (1.6, 1.3, 1.0)
+    colour: Annotated[Colour, Label("Colour that multiplies the picture's light")] = (1.6, 1.3, 1.0)
     seconds: Annotated[Seconds, Quantity("Time over which it fades", SECONDS)] = 0.3
 
 
@@ -173,7 +179,7 @@ class SetSignal(ResponseAction):
     """Set the value of a signal."""
 
     kind: Literal["set signal"] = "set signal"
-    signal: Id = "health"
+    signal: Annotated[Id, Label("Signal to set")] = "health"
     value: Annotated[Finite, Quantity("The value", NUMBER)] = 0.0
 
 
@@ -184,17 +190,17 @@ class RampSignal(ResponseAction):
     """
 
     kind: Literal["ramp"] = "ramp"
-    signal: Id = "health"
+    signal: Annotated[Id, Label("Signal or dial to change")] = "health"
     to: Annotated[Finite, Quantity("Final value", NUMBER)] = 1.0
     seconds: Annotated[Seconds, Quantity("Duration", SECONDS)] = 0.5
-    curve: Annotated[Curve, once("course")] = SOFTLY
+    curve: Annotated[Curve, once("course"), Label("Progress over the duration")] = SOFTLY
 
 
 class PlaySound(ResponseAction):
     """Play a sound of the project at a volume 0..1, scaled by strength."""
 
     kind: Literal["sound"] = "sound"
-    sound: Annotated[str, Field(max_length=200)] = ""
+    sound: Annotated[str, Field(max_length=200), Label("Sound to play")] = ""
     volume: Annotated[Share, Quantity("Volume; scaled by strength", PERCENT)] = 1.0
 
 
@@ -202,7 +208,9 @@ class LogLine(ResponseAction):
     """Write a line to the log of the rehearsal."""
 
     kind: Literal["log line", "say"] = "log line"
-    text: Annotated[str, Field(max_length=200), once("words")] = ""
+    text: Annotated[
+        str, Field(max_length=200), once("words"), Label("Line that is written to the rehearsal's log")
+    ] = ""
 
     @field_validator("kind")
     @classmethod
@@ -218,10 +226,10 @@ class WaitFor(ResponseAction):
     """
 
     kind: Literal["wait"] = "wait"
-    signal: Annotated[str, Field(max_length=64)] = ""
+    signal: Annotated[str, Field(max_length=64), Label("What the actions below wait for")] = ""
     """Empty: the clip's end."""
     value: Annotated[Finite, Quantity("Value that the signal crosses", NUMBER)] = 0.5
-    falls: bool = False
+    falls: Annotated[bool, Label("Direction in which the signal crosses the value")] = False
 
 
 Action = Annotated[

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, new_id
-from wraithon.project.quantities import DEGREES_PER_S, M_PER_S2, NUMBER, Quantity
+from wraithon.project.quantities import DEGREES_PER_S, M_PER_S2, NUMBER, Label, Quantity
 
 Role = Literal["idle", "walk", "run", "leap", "strike", "fall", "rise"]
 ROLES: tuple[Role, ...] = get_args(Role)
@@ -47,7 +47,7 @@ class Signal(Model):
     """A signal of the artist's own, from `low` to `high`: `value` until a hand or a game says otherwise."""
 
     id: Id = Field(default_factory=new_id)
-    name: Name = "signal"
+    name: Annotated[Name, Label("Name of the signal")] = "signal"
     low: Annotated[Finite, Quantity("Lowest value", NUMBER)] = 0.0
     high: Annotated[Finite, Quantity("Highest value", NUMBER)] = 1.0
     value: Annotated[Finite, Quantity("Value until a hand or a game sets another", NUMBER)] = 0.0
@@ -59,13 +59,13 @@ class Driving(Model):
     It turns by up to `turning` degrees a second, and gains or loses `quickening` metres a second in one.
     """
 
-    idle: str = ""
-    walk: str = ""
-    run: str = ""
-    leap: str = ""
-    strike: str = ""
-    fall: str = ""
-    rise: str = ""
+    idle: Annotated[str, Label("Clip for the role idle")] = ""
+    walk: Annotated[str, Label("Clip for the role walk")] = ""
+    run: Annotated[str, Label("Clip for the role run")] = ""
+    leap: Annotated[str, Label("Clip for the role leap")] = ""
+    strike: Annotated[str, Label("Clip for the role strike")] = ""
+    fall: Annotated[str, Label("Clip for the role fall")] = ""
+    rise: Annotated[str, Label("Clip for the role rise")] = ""
     turning: Annotated[
         float,
         Field(allow_inf_nan=False, ge=30.0, le=3600.0),

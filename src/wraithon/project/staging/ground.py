@@ -9,7 +9,7 @@ from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model, Name, Share, new_id
 from wraithon.project.life import Colour
-from wraithon.project.quantities import DEGREES, METRES, PERCENT, Quantity
+from wraithon.project.quantities import DEGREES, METRES, PERCENT, Label, Quantity
 
 GroundKind = Id
 """One of GROUND_KINDS, or the id of one of the artist's own."""
@@ -32,9 +32,9 @@ class OwnGround(Model):
     """
 
     id: Id = Field(default_factory=new_id)
-    name: Name = "ground"
-    colour: Colour = (0.09, 0.07, 0.05)
-    picture: Annotated[str, Field(max_length=200)] = ""
+    name: Annotated[Name, Label("Name of the kind of ground")] = "ground"
+    colour: Annotated[Colour, Label("Its colour; a picture is multiplied by it")] = (0.09, 0.07, 0.05)
+    picture: Annotated[str, Field(max_length=200), Label("A texture that repeats over it")] = ""
     across: Annotated[
         float,
         Field(allow_inf_nan=False, ge=0.1, le=4.0),
@@ -46,8 +46,12 @@ class OwnGround(Model):
 class Sky(Model):
     """The background: linear colours overhead, and of the haze at the horizon, in which the ground is lost."""
 
-    top: Colour = (0.008, 0.007, 0.012)
-    haze: Colour = (0.034, 0.028, 0.037)
+    top: Annotated[Colour, Label("Colour of the sky overhead")] = (0.008, 0.007, 0.012)
+    haze: Annotated[Colour, Label("Colour of the haze at the horizon, into which the ground fades")] = (
+        0.034,
+        0.028,
+        0.037,
+    )
 
 
 class Block(Model):
@@ -59,9 +63,9 @@ class Block(Model):
     """
 
     id: Id = Field(default_factory=new_id)
-    name: Name = "patch"
-    kind: GroundKind = "moss"
-    round: bool = False
+    name: Annotated[Name, Label("Name of the block")] = "patch"
+    kind: Annotated[GroundKind, Label("What kind of ground it is")] = "moss"
+    round: Annotated[bool, Label("Round instead of square")] = False
     place: Annotated[tuple[Finite, Finite], Quantity("Position of its middle: left, ahead", METRES, step=0.1)] = (
         0.0, 2.0,
     )  # fmt: skip

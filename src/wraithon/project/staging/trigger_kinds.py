@@ -7,7 +7,7 @@ from typing import Annotated, Literal, get_args
 from pydantic import Field
 
 from wraithon.project.base import Finite, Id, Model
-from wraithon.project.quantities import METRES, NUMBER, SECONDS, Quantity
+from wraithon.project.quantities import METRES, NUMBER, SECONDS, Label, Quantity
 from wraithon.project.staging.driving import State
 
 
@@ -26,7 +26,7 @@ class OnEvent(Model):
     """Each time a clip passes a mark of the event."""
 
     kind: Literal["event"] = "event"
-    event: Id | None = None
+    event: Annotated[Id | None, Label("Event it waits for")] = None
 
     @property
     def what(self) -> str | None:
@@ -38,7 +38,9 @@ class OnKey(Model):
     """Each time a key goes down in Rehearse, or a game sends it."""
 
     kind: Literal["key"] = "key"
-    key: Annotated[str, Field(min_length=1, max_length=1, pattern=r"^[0-9A-Z]$")] = "1"
+    key: Annotated[
+        str, Field(min_length=1, max_length=1, pattern=r"^[0-9A-Z]$"), Label("Key it waits for in Rehearse")
+    ] = "1"
 
     @property
     def what(self) -> str | None:
@@ -50,9 +52,9 @@ class OnSignal(Model):
     """Each time a signal rises above a value, or with `falls` falls below it."""
 
     kind: Literal["signal"] = "signal"
-    signal: Id = "speed"
+    signal: Annotated[Id, Label("Signal it waits for")] = "speed"
     value: Annotated[Finite, Quantity("Value that the signal crosses; reaching it counts", NUMBER)] = 1.0
-    falls: bool = False
+    falls: Annotated[bool, Label("Direction in which the signal crosses the value")] = False
 
     @property
     def what(self) -> str | None:
@@ -64,8 +66,8 @@ class OnState(Model):
     """Each time the driven character enters a state, or with `leaves` leaves it."""
 
     kind: Literal["state"] = "state"
-    state: State = "landing"
-    leaves: bool = False
+    state: Annotated[State, Label("State of the character")] = "landing"
+    leaves: Annotated[bool, Label("Beginning or end of the state")] = False
 
     @property
     def what(self) -> str | None:
@@ -77,7 +79,7 @@ class OnHit(Model):
     """Each time the character is hit: anywhere, or on one part of it. The strength is how hard."""
 
     kind: Literal["hit"] = "hit"
-    part: Annotated[str, Field(max_length=200)] = ""
+    part: Annotated[str, Field(max_length=200), Label("Part that is hit; a click in Rehearse hits it")] = ""
 
     @property
     def what(self) -> str | None:
@@ -89,7 +91,7 @@ class OnEnd(Model):
     """Each time a firing of an effect is over and nothing of it lives any more."""
 
     kind: Literal["ended"] = "ended"
-    effect: Id | None = None
+    effect: Annotated[Id | None, Label("Effect that is over")] = None
 
     @property
     def what(self) -> str | None:

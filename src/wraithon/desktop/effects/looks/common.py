@@ -54,7 +54,7 @@ def _thumb(session: Session, name: object) -> QIcon | None:
 def texture_row() -> Row:
     """Return the row that picks a texture."""
     return Row(
-        "texture", Choice("texture", "Texture", choices=textures_or("soft disc (built in)"), icons=_thumb)
+        "texture", Choice("texture", choices=textures_or("soft disc (built in)"), icons=_thumb)
     )  # fmt: skip
 
 
@@ -62,7 +62,6 @@ BLEND = Row(
     "blend",
     Choice(
         "blend",
-        "Blend",
         choices=(
             ("alpha: covers", Blend.ALPHA),
             ("additive: adds light", Blend.ADDITIVE),
@@ -72,7 +71,7 @@ BLEND = Row(
 )
 FILM_BLEND = Row(
     "blend",
-    Choice("blend", "Blend", choices=(("additive: adds light", Blend.ADDITIVE), ("alpha: covers", Blend.ALPHA))),
+    Choice("blend", choices=(("additive: adds light", Blend.ADDITIVE), ("alpha: covers", Blend.ALPHA))),
 )
 """For films, which do not darken."""
 SOFT_EDGE = Row(

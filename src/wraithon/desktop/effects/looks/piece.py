@@ -22,12 +22,12 @@ def _shining(look: Any) -> str:
 
 
 ROWS = (
-    Row("shapes", Names("shapes", "Which shapes there are, one of them by chance", choices=pieces, columns=3)),
-    Row("turned", Choice("orientation", "How they are turned", choices=ORIENTATIONS, undo="Turned")),
+    Row("shapes", Names("shapes", choices=pieces, columns=3)),
+    Row("turned", Choice("orientation", choices=ORIENTATIONS, undo="Turned")),
     Row(
         "light",
         Tick("lit", "Whether light falls on them", text="lit", undo="Lit"),
-        Tick("shadow", "Whether they darken the ground", text="shadow", undo="Shadow"),
+        Tick("shadow", text="shadow", undo="Shadow"),
         Number("glow", lead="glow"),
     ),
 )

@@ -30,7 +30,7 @@ ROWS = (
     BLEND,
     Row(
         "through",
-        Choice("through", "What it runs through", choices=THROUGH, undo="Ribbon through"),
+        Choice("through", choices=THROUGH, undo="Ribbon through"),
         Number("past", shows=lambda look: look.through is Through.PAST),
     ),
     Row(
@@ -50,9 +50,9 @@ ROWS = (
         Switch("tinting", "Changes the colour from head to tail", text="colour", on=WHITE),
         undo="Along the ribbon",
     ),
-    Row("", CurveField("widening", "Width from head to tail", shows=_has("widening")), undo="Width"),
-    Row("", CurveField("fading", "Opacity from head to tail", limits=(0, 1), shows=_has("fading")), undo="Opacity"),
-    Row("", Colours("tinting", "Colours from head to tail", shows=_has("tinting")), undo="Colours"),
+    Row("", CurveField("widening", shows=_has("widening")), undo="Width"),
+    Row("", CurveField("fading", limits=(0, 1), shows=_has("fading")), undo="Opacity"),
+    Row("", Colours("tinting", shows=_has("tinting")), undo="Colours"),
     SOFT_EDGE,
     LIT,
 )  # fmt: skip

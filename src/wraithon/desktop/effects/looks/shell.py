@@ -45,7 +45,7 @@ def _field(name: str, label: str) -> tuple[Row, ...]:
     return (
         Row(
             label,
-            Choice(f"{name}.texture", "Texture or noise of the field", choices=textures_or("noise")),
+            Choice(f"{name}.texture", choices=textures_or("noise")),
             Number(f"{name}.amount"),
             Number(f"{name}.scale", idle=only_noise),
             undo=label.capitalize(),
@@ -57,10 +57,10 @@ def _field(name: str, label: str) -> tuple[Row, ...]:
 ROWS = (
     Row(
         "shape",
-        Choice("figure", "Shape of the shell", choices=FIGURES, undo="Figure"),
+        Choice("figure", choices=FIGURES, undo="Figure"),
         Number("tall", shows=_stands, undo="Height"),
     ),
-    Row("sides", Choice("side", "Visible sides", choices=SIDES, undo="Side")),
+    Row("sides", Choice("side", choices=SIDES, undo="Side")),
     FILM_BLEND,
     film_row(),
     *_field("first", "first"),
@@ -82,7 +82,7 @@ ROWS = (
         Number("high.1", "Share of its height above which it is invisible", lead="to"),
         undo="Fade-out height",
     ),
-    Row("mask", Choice("mask", "Texture that shows the shell where it is bright", choices=textures_or("nothing"))),
+    Row("mask", Choice("mask", choices=textures_or("nothing"))),
     Row(
         "displaced",
         Number("swell"),
@@ -95,13 +95,13 @@ ROWS = (
     ),
     Row(
         "",
-        Colours("bands", "Colour scale over its strength", shows=lambda look: look.bands is not None),
+        Colours("bands", shows=lambda look: look.bands is not None),
         undo="Colour scale",
     ),
     SOFT_EDGE,
     Row(
         "preview",
-        Choice("shows", "Ingredient of the shell that is shown", choices=SHOWS, undo="Shown"),
-        Tick("frozen", "Freezes the fields", text="frozen", undo="Frozen"),
+        Choice("shows", choices=SHOWS, undo="Shown"),
+        Tick("frozen", text="frozen", undo="Frozen"),
     ),
 )

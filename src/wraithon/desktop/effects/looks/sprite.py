@@ -54,12 +54,12 @@ ROWS = (
     ),
     Row(
         "shows",
-        Choice("sheet.play", "Which frames a particle shows", choices=PLAYS, undo="Frames shown", shows=_cut),
+        Choice("sheet.play", choices=PLAYS, undo="Frames shown", shows=_cut),
         Number("sheet.times", shows=_plays),
-        Tick("sheet.blended", "Each frame fades into the next", text="fading", shows=_plays),
+        Tick("sheet.blended", text="fading", shows=_plays),
     ),
     BLEND,
-    Row("faces", Choice("facing", "What it faces", choices=FACINGS, undo="Facing")),
+    Row("faces", Choice("facing", choices=FACINGS, undo="Facing")),
     Row(
         "stretch",
         Number("stretch", shows=lambda look: look.facing is Facing.VELOCITY),
@@ -72,7 +72,7 @@ ROWS = (
             for k, name in enumerate("xyz")
         ),
     ),
-    Row("order", Choice("by_age", "Which are drawn over which", choices=ORDERS, undo="Order", idle=_orderless)),
+    Row("order", Choice("by_age", choices=ORDERS, undo="Order", idle=_orderless)),
     SOFT_EDGE,
     Row("near fade", Number("near")),
     LIT,
