@@ -14,7 +14,7 @@ demo: setup
 	$(BIN)/wraithon demo
 
 test: setup lint
-	@sh scripts/test.sh
+	$(PYTEST)
 
 # A minute's look at a bit of everything, while something is being changed.
 quick:

@@ -2,8 +2,8 @@
 
 Run as `.venv/bin/python scripts/mutate.py [--most N] [--sample N] [--workers N] [MODULE ...]`; without modules, all
 of the core. The same breaks are chosen every time, `--most` of each module or `--sample` of all together. The tests
-that should see a break are those that import its module, or else a module that imports that. Survivors are printed
-with their line, so that a test can be written for each.
+that should see a break are those that import its module, then those that import a module which does. Survivors are
+printed with their line, so that a test can be written for each.
 """
 
 from __future__ import annotations
@@ -134,15 +134,14 @@ def _importing(module: str, files: Iterable[Path]) -> list[Path]:
 
 
 @cache
-def tests_of(module: str) -> tuple[str, ...]:
-    """Return the tests that should see a module's breaks."""
+def tests_of(module: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Return the tests that import a module, and further ones that import a module which does."""
     tests = sorted((ROOT / "tests").glob("test_*.py"))
-    found = _importing(module, tests)
-    if not found:
-        for path in _importing(module, (_source_of(other) for other in modules())):
-            user = ".".join(path.relative_to(ROOT / "src").with_suffix("").parts)
-            found += _importing(user, tests)
-    return tuple(sorted({str(path) for path in found}))
+    near, far = {str(path) for path in _importing(module, tests)}, set()
+    for path in _importing(module, (_source_of(other) for other in modules())):
+        user = ".".join(path.relative_to(ROOT / "src").with_suffix("").parts)
+        far |= {str(test) for test in _importing(user, tests)}
+    return tuple(sorted(near)), tuple(sorted(far - near))
 
 
 def breaks_of(module: str, maximum: int) -> list[int]:
@@ -184,9 +183,19 @@ class _Finder(importlib.abc.MetaPathFinder, importlib.abc.Loader):
 
 
 def survives(task: tuple[str, int]) -> tuple[str, str, bool]:
-    """Run a module's tests with one break, in a process of its own; return whether all passed."""
+    """Run a module's tests with one break, the near ones first; return whether all passed.
+
+    Near tests that do not end have seen the break; further ones have not.
+    """
     module, number = task
     tree, text = broken(module, number)
+    near, far = tests_of(module)
+    alive = not near or _run(module, tree, near) == 0
+    return module, text, alive and (not far or _run(module, tree, far) in {0, signal.SIGALRM})
+
+
+def _run(module: str, tree: ast.Module, tests: tuple[str, ...]) -> int:
+    """Run tests with a module broken, in a process of its own, and return how that ended; 0 where all passed."""
     child = os.fork()
     if not child:
         signal.alarm(SECONDS)
@@ -194,12 +203,11 @@ def survives(task: tuple[str, int]) -> tuple[str, str, bool]:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
         import pytest
 
-        tests = tests_of(module)
         with redirect_stdout(io.StringIO()), redirect_stderr(io.StringIO()):
             code = pytest.main([*tests, "-x", "-q", "-p", "no:cacheprovider", "-W", "ignore", "-k", DESELECT])
         os._exit(1 if code else 0)
     _, status = os.waitpid(child, 0)
-    return module, text, status == 0
+    return status
 
 
 DESELECT = "not kill and not damaged and not thread_counts"
@@ -222,7 +230,7 @@ def main() -> None:
     sys.path.insert(1, str(ROOT))
     os.chdir(ROOT)
     maximum = 10**6 if chosen.sample else chosen.most
-    tasks = [(module, n) for module in chosen.modules if tests_of(module) for n in breaks_of(module, maximum)]
+    tasks = [(module, n) for module in chosen.modules if any(tests_of(module)) for n in breaks_of(module, maximum)]
     if chosen.sample:
         tasks = random.Random(chosen.sample).sample(tasks, min(chosen.sample, len(tasks)))
     tried: dict[str, list[tuple[str, bool]]] = {module: [] for module in chosen.modules}
