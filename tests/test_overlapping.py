@@ -106,13 +106,15 @@ def test_what_was_really_refused_is_told_and_no_more_once_it_is_mended(demo, run
     assert not refusals.count(project, {})
     assert refusals.count(project, {"l": 3201})
     assert not refusals.count(project, {"l": 3202})
-    assert told(refusals, project) == [("3,202 births were refused so far: its limit is 450", "Work the limit out")]
+    assert told(refusals, project) == [
+        ("births refused so far: 3,202 (its limit is 450)", "Set the limit to automatic")
+    ]
     free = mended(project, refusals.findings(project)[0].remedy)
     refusals.count(free, {"l": 3202})
     assert told(refusals, free) == []
     refusals.count(free, {"l": 3212})
     assert told(refusals, free) == [
-        ("10 births were refused so far: more firings overlap than its triggers let expect", "Set the limit to 900")
+        ("births refused so far: 10 (more firings overlap than its triggers let expect)", "Set the limit to 900")
     ]
     refusals.count(free, {})
     assert told(refusals, free) == []

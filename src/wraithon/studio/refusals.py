@@ -86,8 +86,8 @@ def _refused(effect: Effect, layer: Layer, count: int) -> tuple[str, Remedy]:
     """Return what to tell of a layer's refused births, and what mends it."""
     emission = layer.emission
     if emission.limit is not None:
-        text = f"{count:,} births were refused so far: its limit is {emission.limit:,}"
-        return text, layer_remedy("Work the limit out", layer.id, emission__limit=None)
+        text = f"births refused so far: {count:,} (its limit is {emission.limit:,})"
+        return text, layer_remedy("Set the limit to automatic", layer.id, emission__limit=None)
     maximum = min(MAX_LIVING, 2 * emission.bound(layer.lifetime.ends[1], effect.length))
-    text = f"{count:,} births were refused so far: more firings overlap than its triggers let expect"
+    text = f"births refused so far: {count:,} (more firings overlap than its triggers let expect)"
     return text, layer_remedy(f"Set the limit to {maximum:,}", layer.id, emission__limit=maximum)

@@ -115,7 +115,7 @@ def _limit(effect: Effect, layer: Layer, rate: int) -> Iterator[Notice]:
     emission, limit = layer.emission, layer.emission.limit
     if limit is None:
         return
-    remedy = layer_remedy("Work the limit out", layer.id, emission__limit=None)
+    remedy = layer_remedy("Set the limit to automatic", layer.id, emission__limit=None)
     burst, steady = max_at_once(emission, rate), emission.peak * sum(layer.lifetime.ends) / 2
     refuses = emission.full is Full.REFUSE
     if refuses and burst > limit and emission.bursts:
