@@ -12,7 +12,8 @@ from wraithon.character.pose import clip_locals, pose_of
 from wraithon.character.reading import gltf_motions
 from wraithon.character.reading.gltf import read_gltf
 from wraithon.character.reading.gltf_motions import motions_of, read_motions
-from wraithon.character.retarget import limb_error, propose_matches, retargeted
+from wraithon.character.retarget import propose_matches, retargeted
+from wraithon.character.retarget_fit import limb_error
 from wraithon.interchange.folders import save_whole
 from wraithon.project.character import CaptureUse, CharacterUse, ClipUse
 from wraithon.project.findings import check

@@ -179,12 +179,12 @@ def test_where_several_bones_meet_nothing_is_taken_out():
     np.testing.assert_allclose(posed[0, :3, :3], np.eye(3), atol=1e-6)
 
 
-def test_the_root_is_moved_by_the_unit_and_others_by_what_they_stray():
+def test_the_root_is_moved_by_the_unit_and_nothing_else():
     character = named("a", "b")
     positions = [[[0, 0, 0], [0, 1, 0]], [[100, 50, 20], [10, 1, 0]]]
     clip = retargeted(capture("a", "b", positions=positions), character, {"a": "a", "b": "b"}, 0.01)
     np.testing.assert_allclose(world(character, clip, 0.5)[0, :3, 3], [1, 0.5, 0.2], atol=1e-6)
-    np.testing.assert_allclose(world(character, clip, 0.5)[1, :3, 3], [1.1, 1.5, 0.2], atol=1e-6)
+    np.testing.assert_allclose(world(character, clip, 0.5)[1, :3, 3], [1, 1.5, 0.2], atol=1e-6)  # as long as it is
     np.testing.assert_allclose(world(character, clip, 0.25)[0, :3, 3], [0.5, 0.25, 0.1], atol=1e-6)
 
 

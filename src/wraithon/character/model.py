@@ -195,6 +195,11 @@ class Clip:
         seconds = max(float(times.max(initial=0.0)), shapes.seconds if shapes else 0.0)
         return cls(name, seconds, heads, value_heads, times, values, shapes)
 
+    @property
+    def moves(self) -> bool:
+        """Whether any joint is moved by it, not rotated alone."""
+        return any(path == 0 for _, path, *_ in self.heads)
+
 
 @dataclass(frozen=True, eq=False)
 class Character:

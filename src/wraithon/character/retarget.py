@@ -9,8 +9,10 @@ import numpy as np
 
 from wraithon.character.bones import nearest_above
 from wraithon.character.joint_names import meanings
+from wraithon.character.limb_chains import with_limbs
 from wraithon.character.model import Clip, Track
-from wraithon.character.pose import clip_poses, rest_pose
+from wraithon.character.pose import rest_pose
+from wraithon.character.retarget_root import root_of
 from wraithon.project.matching import nearest_names
 
 if TYPE_CHECKING:
@@ -26,7 +28,7 @@ def propose_matches(capture: Capture, character: Character) -> dict[str, str]:
     """Return for each joint of a motion the character's joint it most likely means; those unsure are left out.
 
     Equal names come first, then the same bone on the same side, then names that are nearly alike. What would
-    turn the tree upside down is left out.
+    turn the tree upside down is left out. Arms and legs whose bones have other lengths then are matched by these.
     """
     skeleton = character.skeleton
     names = skeleton.joint_names
@@ -41,7 +43,7 @@ def propose_matches(capture: Capture, character: Character) -> dict[str, str]:
             match = near[0] if near and _plain(near[0]) == _plain(joint) else None
         if match is not None and match not in found.values() and _upright(capture, character, found, joint, match):
             found[joint] = match
-    return found
+    return with_limbs(capture, character, found)
 
 
 def _plain(name: str) -> str:
@@ -66,34 +68,6 @@ def _chain(parents: NDArray[np.int32], number: int) -> list[int]:
     while (number := int(parents[number])) >= 0:
         out.append(number)
     return out
-
-
-def limb_error(capture: Capture, character: Character, matches: Mapping[str, str], clip: Clip) -> float:
-    """Return by how many degrees matched limbs of a character point elsewhere than the motion's, on average.
-
-    Limbs go from a matched joint to the next matched one below it; the clip is the motion put on the character.
-    """
-    positions, _ = capture.placed()
-    moments = np.unique(np.linspace(0, len(positions) - 1, min(len(positions), 60)).astype(int))
-    index = character.skeleton.index
-    number = {name: k for k, name in enumerate(capture.joints)}
-    matched = _matched(capture, matches)
-    pairs = [(number[joint], nearest_above(capture.parents, number[joint], matched)) for joint in matches]
-    limbs = [
-        (low, high, index[matches[capture.joints[low]]], index[matches[capture.joints[high]]])
-        for low, high in pairs
-        if high >= 0
-    ]
-    angles = []
-    poses = clip_poses(character, clip, (float(moment * capture.frame_time) for moment in moments))
-    for moment, pose in zip(moments, poses, strict=True):
-        ours = pose[:, :3, 3].astype(np.float64)
-        for low, high, node, above in limbs:
-            a, b = positions[moment, low] - positions[moment, high], ours[node] - ours[above]
-            lengths = float(np.linalg.norm(a) * np.linalg.norm(b))
-            if lengths > 1e-9:
-                angles.append(np.degrees(np.arccos(np.clip(a @ b / lengths, -1, 1))))
-    return float(np.mean(angles)) if angles else 0.0
 
 
 def guess_unit(capture: Capture, character: Character, matches: Mapping[str, str]) -> float:
@@ -128,44 +102,51 @@ def retargeted(
 
     Each matched joint turns in the world as the motion's does. Where rest poses differ, the difference
     between the directions of the bones at rest is taken out first, so that a motion made from spread arms
-    fits a character made with arms down. Lengths stay the character's own; the root is moved, and joints that
-    the motion itself moves against their parents.
+    fits a character made with arms down. The joint that legs and spine hang on takes the motion's travel (see
+    `root_of`), as does what is matched above it. Nothing below is moved against its parent: bones keep their length.
     """
     skeleton = character.skeleton
     rest = rest_pose(character).matrices.astype(np.float64)
     turns = rest[:, :3, :3] / np.maximum(np.linalg.norm(rest[:, :3, :3], axis=1, keepdims=True), 1e-12)
     positions, spins = capture.placed()
     of_node = {skeleton.index[match]: capture.joints.index(joint) for joint, match in matches.items()}
+    root = root_of(capture, character, of_node, unit)
+    over = _chain(skeleton.parents, root.node) if root else []
+    if root is not None:
+        of_node[root.node] = root.joint
     aligned = _alignments(capture, character, of_node, rest[:, :3, 3])
     times = np.arange(len(positions), dtype=np.float32) * np.float32(capture.frame_time)
     world = np.empty((len(positions), len(skeleton.names), 3, 3))
+    moved = np.broadcast_to(rest[:, :3, 3], (*positions.shape[:1], *rest[:, :3, 3].shape)).copy()
     tracks: list[Track] = []
-    root = min(of_node, default=-1)
     for node, parent in enumerate(skeleton.parents):
         local = turns[parent].T @ turns[node] if parent >= 0 else turns[node]
         above = world[:, parent] if parent >= 0 else np.broadcast_to(np.eye(3), (len(positions), 3, 3))
+        if parent >= 0 and node in over:
+            moved[:, node] = moved[:, parent] + above @ turns[parent].T @ (rest[node] - rest[parent])[:3, 3]
         if node not in of_node:
             world[:, node] = above @ local
             continue
         world[:, node] = spins[:, of_node[node]] @ aligned[node] @ turns[node]
         tracks.append(Track(node, 1, 1, times, _quaternions(np.swapaxes(above, 1, 2) @ world[:, node])))
-        if node == root:
-            tracks.append(
-                Track(node, 0, 1, times, _root_track(positions[:, of_node[node]] * unit, rest, int(parent)))
-            )
-        elif np.ptp(capture.positions[:, of_node[node]], axis=0).max() > 1e-6:
-            strayed = (capture.positions[:, of_node[node]] - capture.offsets[of_node[node]]) * unit
-            own = strayed @ np.linalg.pinv(rest[parent, :3, :3]).T + skeleton.rest[node, :3]
+        if root is not None and (node == root.node or node in over):
+            moved[:, node] = positions[:, of_node[node]] * unit
+            if node == root.node:
+                moved[:, node] += world[:, node] @ turns[node].T @ (rest[node, :3, 3] - root.pivot)
+            own = moved[:, node] if parent < 0 else _within(moved[:, node], moved[:, parent], above, rest[parent])
             tracks.append(Track(node, 0, 1, times, np.pad(own, ((0, 0), (0, 1))).astype(np.float32)))
     return Clip.pack(name or capture.name, tracks)
 
 
-def _root_track(positions: NDArray[np.float64], rest: NDArray[np.float64], parent: int) -> NDArray[np.float32]:
-    """Return the root's places (F, 3), given in the world, in the space of its parent, padded to (F, 4)."""
-    if parent >= 0:
-        inverse = np.linalg.pinv(rest[parent, :3, :3])
-        positions = (positions - rest[parent, :3, 3]) @ inverse.T
-    return np.pad(positions, ((0, 0), (0, 1))).astype(np.float32)
+def _within(
+    points: NDArray[np.float64], origin: NDArray[np.float64], rotated: NDArray[np.float64], rest: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Return points of the world (F, 3) in the space of a node.
+
+    The node is at `origin` (F, 3), rotated (F, 3, 3), and has the scale of its matrix at rest (4, 4).
+    """
+    scale = np.maximum(np.linalg.norm(rest[:3, :3], axis=0), 1e-12)
+    return np.einsum("fji,fj->fi", rotated, points - origin) / scale
 
 
 def _alignments(

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from wraithon.character.retarget import guess_unit, limb_error, propose_matches, retargeted
+from wraithon.character.retarget import guess_unit, propose_matches, retargeted
+from wraithon.character.retarget_fit import feet_below_ground, length_error, limb_error, root_error
+from wraithon.character.retarget_root import root_of
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
@@ -81,13 +83,20 @@ def summarise_run(player: Player, *, digest: bool) -> dict[str, Any]:
 
 
 def summarise_fit(character: Character, capture: Capture) -> dict[str, Any]:
-    """Return how a motion is matched with a character, its unit, and how far limbs point elsewhere."""
+    """Return how a motion is matched with a character, its unit, and how well it fits."""
     matches = propose_matches(capture, character)
     unit = guess_unit(capture, character, matches)
     clip = retargeted(capture, character, matches, unit)
+    skeleton = character.skeleton
+    root = root_of(capture, character, {skeleton.index[m]: capture.joints.index(j) for j, m in matches.items()}, unit)
     return {
         "unit": round(unit, 6),
         "matched": [[match, joint] for joint, match in matches.items()],
         "unmatched": [joint for joint in capture.joints if joint not in matches],
+        "root_matched": root is not None,
+        "root": [skeleton.names[root.node], capture.joints[root.joint]] if root else None,
+        "root_error_deg": round(root_error(capture, character, matches, clip, unit), 2),
         "limb_error_deg": round(limb_error(capture, character, matches, clip), 2),
+        "length_error_m": round(length_error(capture, character, clip, root.node if root else 0), 5),
+        "feet_below_ground_m": round(feet_below_ground(capture, character, clip), 4),
     }

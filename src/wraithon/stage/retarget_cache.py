@@ -63,6 +63,13 @@ class RetargetCache:
                 made = wanted.get(key) or self._clips.get(key)
                 wanted[key] = made or retargeted(motion, character, dict(matches), capture.unit)
                 clips.append(_called(wanted[key], capture.name))
+                if not wanted[key].moves:
+                    message = (
+                        "its travel has nowhere to go: no joint of the character is above all that are matched;"
+                        " match its hips"
+                    )
+                    location = f'character "{use.name}", motion "{capture.name}"'
+                    findings.append(Finding(Level.WARNING, location, message, use.id))
             characters[use.id] = (
                 character if clips == list(character.clips) else replace(character, clips=tuple(clips))
             )
