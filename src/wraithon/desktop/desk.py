@@ -33,6 +33,9 @@ class Desk(Protocol):
     def picked(self) -> tuple[str, str]:
         """Kind and name of what is picked on the character."""
 
+    def selected_at(self, station: str) -> tuple[str, str]:
+        """Kind and id of what is selected in a station, or was when another was shown."""
+
     def index(self, key: str) -> Index:
         """Return a station's index."""
 

@@ -31,7 +31,11 @@ class Picks:
     @property
     def picked(self) -> tuple[str, str]:
         """Kind and name of what is picked on the character."""
-        return self._selected_at.get("character", ("", ""))
+        return self.selected_at("character")
+
+    def selected_at(self, station: str) -> tuple[str, str]:
+        """Kind and id of what is selected in a station, or was when another was shown."""
+        return self.session.selection if station == self.at else self._selected_at.get(station, ("", ""))
 
     def pick(self, position: QPointF) -> None:
         """Pick the part under the mouse: select it, or have new layers be born on it; in Rehearse, hit it."""

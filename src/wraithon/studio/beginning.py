@@ -21,7 +21,9 @@ from wraithon.project.motion import Collision, Gravity, GroundCollision, Motion
 from wraithon.project.source import JointSet, OffspringSource, PointSource, SkinSource, Source
 
 if TYPE_CHECKING:
-    from wraithon.project.effect import Layer
+    from collections.abc import Collection
+
+    from wraithon.project.effect import Effect, Layer
     from wraithon.project.project import Project
 
 
@@ -31,6 +33,8 @@ KINDS = {
 }  # fmt: skip
 """Look to what a layer of it is called where one is added."""
 BOUNCES = GroundCollision(contact=Collision.BOUNCE)
+SCATTERED = frozenset({"sprite", "piece"})
+"""Looks of many particles, each of which may begin elsewhere on the skin."""
 FADES = Curve.through((0, 0), (0.15, 1), (1, 0))
 
 
@@ -124,3 +128,25 @@ def begun_layer(project: Project, name: str, picked: tuple[str, str], neighbour:
     if project.character is not None:
         return layer.evolve(source=SkinSource()), "the whole character"
     return layer, "its anchor"
+
+
+def put_on(project: Project, effect: Effect, layers: Collection[str], picked: tuple[str, str]) -> Effect:
+    """Return an effect with layers emitted from the part or joint that is picked on the character.
+
+    What is emitted from the skin keeps its filters and is limited to that; what is emitted at a point is emitted from
+    its skin, where its look is of many particles. All else stays as it is.
+    """
+    kind, what = picked
+    if project.character is None or kind not in {"part", "joint"}:
+        return effect
+    own: dict[str, Any] = {"parts": (what,)} if kind == "part" else {"joints": JointSet(names=(what,))}
+
+    def put(layer: Layer) -> Layer:
+        source = layer.source
+        if isinstance(source, SkinSource):
+            return layer.evolve(source=source.evolve(**own))
+        if isinstance(source, PointSource) and layer.look.kind in SCATTERED:
+            return layer.evolve(source=SkinSource(riding=source.riding, aim=source.aim, **own))
+        return layer
+
+    return effect.evolve(layers=tuple(put(layer) if layer.id in layers else layer for layer in effect.layers))

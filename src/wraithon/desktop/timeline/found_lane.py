@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from wraithon.character.moments.peaks import Candidate
     from wraithon.desktop.session.session import Session
     from wraithon.desktop.timeline.timeline import Timeline
+    from wraithon.project.project import Project
 
 
 REACH = 9
@@ -37,6 +38,11 @@ class _Flag(NamedTuple):
     """Seconds of the show at which this pass of the clip begins."""
     moving: float
     x: float
+
+
+def _marks(project: Project) -> list[str]:
+    """Return the ids of all marks of the character's clips."""
+    return [mark.id for clip in (project.character.clips if project.character else ()) for mark in clip.marks]
 
 
 class FoundLane(OwnKeys, QWidget):
@@ -102,8 +108,12 @@ class FoundLane(OwnKeys, QWidget):
         chosen = set(numbers)
         picked = [candidate for number, candidate in enumerate(self.found) if number in chosen]
         text = f"Take {counted(len(picked), 'moment')}"
+        before = _marks(self._session.project)
         if picked and self._session.edit(text, lambda p: taken(p, picked), final=True):
             self.leave(chosen)
+            marks = [mark for mark in _marks(self._session.project) if mark not in before]
+            if marks:
+                self._session.select("mark", *marks)
             self._session.said.emit(f"{counted(len(picked), 'moment')} taken: pick what their triggers start", "fine")
 
     def leave(self, numbers: Iterable[int]) -> None:

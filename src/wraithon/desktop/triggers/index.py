@@ -24,10 +24,11 @@ from wraithon.project.trigger import Trigger
 from wraithon.studio.moments import FEET, found_moments
 
 if TYPE_CHECKING:
+    from wraithon.desktop.desk import Desk
     from wraithon.desktop.engine.rendered_frame import RenderedFrame
-    from wraithon.desktop.session.session import Session
     from wraithon.desktop.timeline.found_lane import FoundLane
-    from wraithon.desktop.timeline.timeline import Timeline
+    from wraithon.project.character import Anchor
+    from wraithon.project.effect import Effect
 
 
 KEY = Qt.ItemDataRole.UserRole
@@ -41,9 +42,10 @@ LIT = "#5a3324"
 class TriggersIndex(Index):
     """Two lists: triggers, and the events they may wait for."""
 
-    def __init__(self, session: Session, timeline: Timeline, lane: FoundLane) -> None:
+    def __init__(self, desk: Desk, lane: FoundLane) -> None:
         super().__init__("Triggers")
-        self._session, self._timeline, self._lane = session, timeline, lane
+        session = desk.session
+        self._desk, self._session, self._timeline, self._lane = desk, session, desk.timeline, lane
         self.menu = QMenu(self)
         self.search = tool("magnifying-glass", "Find moments on the clips: feet, strikes, extremes", self._ask)
         self._filling = False
@@ -139,18 +141,34 @@ class TriggersIndex(Index):
     # ---- doing ----------------------------------------------------------------------------------
 
     def add_trigger(self) -> None:
-        """Add a trigger that waits for the selected event, or the first one, and select it."""
+        """Add a trigger that starts the selected effect at the selected anchor on the selected event; select it.
+
+        Where no effect or event is selected it is the first one, and where no anchor is, that of the event.
+        """
         project = self._session.project
         events = project.character.events if project.character else ()
-        event = chosen_event(self._session) or (events[0] if events else None)
-        effect = project.effects[0].id if project.effects else None
+        event, anchor = chosen_event(self._session) or (events[0] if events else None), self._anchor()
+        effect = self._effect() or (project.effects[0] if project.effects else None)
+        own = anchor is None or (event is not None and event.anchor == anchor.id)
+        start = StartEffect(effect=effect.id if effect else None, anchor=None if own or anchor is None else anchor.id)
         trigger = Trigger(
             name=fresh_name("trigger", (t.name for t in project.triggers)),
             when=OnEvent(event=event.id if event else None),
-            response=(StartEffect(effect=effect),),
+            response=(start,),
         )
         self._session.edit("New trigger", lambda p: with_trigger(p, trigger))
         self._session.select("trigger", trigger.id)
+
+    def _effect(self) -> Effect | None:
+        """Return the effect that is selected among the effects, by itself or by a layer."""
+        kind, what = self._desk.selected_at("effects")
+        found = self._session.project.layer(what) if kind == "layer" else None
+        return found[0] if found else self._session.project.effect(what) if kind == "effect" else None
+
+    def _anchor(self) -> Anchor | None:
+        """Return the anchor that is selected on the character."""
+        kind, what = self._desk.selected_at("character")
+        return self._session.project.anchor(what) if kind == "anchor" else None
 
     def duplicate(self) -> None:
         """Duplicate the selected trigger or mark."""

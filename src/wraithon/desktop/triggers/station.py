@@ -16,4 +16,4 @@ if TYPE_CHECKING:
 def triggers_station(desk: Desk) -> tuple[TriggersIndex, TriggersSheet]:
     """Return the station's index and sheet."""
     EffectDrops(desk)
-    return TriggersIndex(desk.session, desk.timeline, FoundLane(desk.timeline, desk.session)), TriggersSheet(desk)
+    return TriggersIndex(desk, FoundLane(desk.timeline, desk.session)), TriggersSheet(desk)

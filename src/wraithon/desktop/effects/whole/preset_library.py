@@ -20,8 +20,10 @@ from PySide6.QtWidgets import (
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, image_of, soft
 from wraithon.interchange.presets import drop_preset, found_presets, stored_presets
+from wraithon.project.edit import with_effect
 from wraithon.project.effect import Effect
 from wraithon.project.resolving.following import used_effect, used_layer
+from wraithon.studio.beginning import put_on
 from wraithon.support.places import preset_folder
 
 if TYPE_CHECKING:
@@ -30,6 +32,7 @@ if TYPE_CHECKING:
 
     from wraithon.desktop.desk import Desk
     from wraithon.project.preset import Preset
+    from wraithon.project.project import Project
 
 
 PICTURE = QSize(108, 72)
@@ -210,9 +213,15 @@ class PresetLibrary(QFrame):
             project, effect = used_effect(self._session.project, preset)
             self._take("effect", effect, f"New effect from {preset.name}", project)
 
-    def _take(self, kind: str, what: str, text: str, project: object) -> None:
+    def _take(self, kind: str, what: str, text: str, project: Project) -> None:
+        """Make a project with a new layer or effect the current one; it is emitted from what is picked."""
+        found = project.layer(what) if kind == "layer" else None
+        effect = found[0] if found else project.effect(what)
+        if effect is not None:
+            new = {what} if found else {layer.id for layer in effect.layers}
+            project = with_effect(project, put_on(project, effect, new, self._desk.picked))
         self.hide()
-        self._session.edit(text, lambda _project: project)  # type: ignore[return-value]
+        self._session.edit(text, lambda _project: project)
         self._session.select(kind, what)
 
     def remove_stored(self) -> None:
