@@ -338,3 +338,40 @@ def test_presets_go_through_a_project_file(kept, tmp_path):
     save_project(kept[0], tmp_path)
     assert open_project(tmp_path).project == kept[0]
     assert find(kept[0], "layer", "spark").follows == kept[0].presets[0].layer.id
+
+
+EVERYDAY = (
+    "fire", "flame", "smoke", "ember", "spark", "explosion", "impact", "footstep", "dust", "splash", "aura", "shield",
+    "ghost", "afterimage", "leaf", "petal", "rock", "snow", "frost", "poison", "magic", "spell", "beam", "trail",
+    "slash", "charge", "heal", "blood", "electric", "portal",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("word", EVERYDAY)
+def test_everyday_words_find_an_effect_that_comes_with_the_program(word):
+    found = [preset for preset in shipped_presets() if preset.found_by(word)]
+    assert any(preset.effect is not None for preset in found)
+    plural = {preset.id for preset in shipped_presets() if preset.found_by(f" {word.upper()}s ")}
+    assert {preset.id for preset in found} <= plural
+
+
+def test_at_least_forty_layers_and_two_dozen_effects_come_with_the_program():
+    shipped = shipped_presets()
+    assert sum(preset.layer is not None for preset in shipped) >= 40
+    assert sum(preset.effect is not None for preset in shipped) >= 24
+    assert len({preset.name for preset in shipped}) == len({preset.id for preset in shipped}) == len(shipped)
+    assert all(preset.tags for preset in shipped)
+
+
+@pytest.mark.parametrize(
+    ("text", "found"),
+    [
+        ("", True), ("ember", True), ("EMBERS", True), ("emb", True), ("mbers", False), ("camp hot", True),
+        ("camp cold", False), ("sprite", True), ("mist", True), ("ribbon", False), ("glass", False), ("glas", False),
+    ],
+)  # fmt: skip
+def test_a_preset_is_found_by_the_beginnings_of_its_words(text, found):
+    layer = Layer(name="rising embers", look=SpriteLook(texture="mist.png"))
+    preset = Preset(name="camp fire", tags=("hot", "torch"), effect=Effect(layers=(layer,)))
+    assert preset.found_by(text) is found
+    assert preset.evolve(tags=("glass",)).found_by("glass")

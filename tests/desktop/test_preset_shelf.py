@@ -6,8 +6,10 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from wraithon.desktop.engine.mailbox import Mailbox
 from wraithon.interchange.presets import stored_presets
 from wraithon.project.edit import remove_layer
+from wraithon.project.effect import Effect
 from wraithon.project.life import Attribute
 from wraithon.project.resolving.following import own_rows
 from wraithon.support.places import preset_folder
@@ -50,7 +52,7 @@ def test_one_is_found_by_typing_and_taken_by_return(qtbot, window, library):
 
 
 def test_the_arrows_lead_into_the_list_and_a_whole_effect_becomes_another(window, library):
-    QTest.keyClicks(library.search, "all of")
+    QTest.keyClicks(library.search, "explosion blast")
     QTest.keyClick(library.search, Qt.Key.Key_Down)
     assert library.listed.hasFocus()
     QTest.keyClick(library.listed, Qt.Key.Key_Return)
@@ -58,6 +60,30 @@ def test_the_arrows_lead_into_the_list_and_a_whole_effect_becomes_another(window
     assert kind == "effect"
     assert window.session.project.effects[-1].id == what
     assert all(layer.follows for layer in layers(window, what))
+
+
+def test_what_is_typed_before_any_picture_is_there_loses_none(qtbot, window, library):
+    """Pictures are made while the show rests: until then all that were asked for wait."""
+    asked = []
+    library.pictures_wanted.connect(asked.append)
+    QTest.keyClicks(library.search, "spell")
+    assert asked == []  # opening it has asked for all
+    shown = {library.listed.item(row).data(Qt.ItemDataRole.UserRole) for row in range(library.listed.count())}
+    assert any(library._presets[key].effect is not None for key in shown)
+    qtbot.waitUntil(lambda: shown <= set(library._pictures), timeout=120_000)
+
+
+def test_pictures_wished_for_one_after_another_are_all_made():
+    mail, effects = Mailbox(), {key: Effect(name=key) for key in "abc"}
+    mail.wish("pictures", {"a": effects["a"], "b": effects["b"]})
+    mail.wish("pictures", {"b": effects["c"]})
+    assert mail.pictures == {"a": effects["a"], "b": effects["c"]}
+    later = Mailbox()
+    later.wish("pictures", {"c": effects["c"]})
+    later.restore(mail)
+    assert later.pictures == {"a": effects["a"], "b": effects["c"], "c": effects["c"]}
+    mail.wish("pictures", None)
+    assert mail.pictures is None
 
 
 def test_what_is_not_there_is_said_and_nothing_is_taken(window, library):

@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Self
+import re
+from collections.abc import Iterator
+from typing import Annotated, Self
 
 from pydantic import Field, model_validator
 
 from wraithon.project.base import Id, Model, Name, new_id
 from wraithon.project.effect import Effect, Layer
+from wraithon.project.quantities import Label
 
 
 class Preset(Model):
-    """A layer or an effect under a name. What is used of it names its layers' ids as those it `follows`."""
+    """A layer or an effect under a name. What is used of it names its layers' ids as those it `follows`.
+
+    It is found by its name, its `tags`, and what its layers are called and look like.
+    """
 
     id: Id = Field(default_factory=new_id)
     name: Name = "preset"
+    tags: Annotated[tuple[Name, ...], Field(max_length=64), Label("Words it is found by, beside its name")] = ()
     layer: Layer | None = None
     effect: Effect | None = None
 
@@ -29,3 +36,25 @@ class Preset(Model):
     def layers(self) -> tuple[Layer, ...]:
         """Its layers."""
         return self.effect.layers if self.effect is not None else (self.layer,) if self.layer is not None else ()
+
+    def found_by(self, text: str) -> bool:
+        """Tell whether every word of a text begins one of its own, in whatever number."""
+        own = {_singular(word) for word in self._words}
+        return all(any(word.startswith(_singular(wanted)) for word in own) for wanted in text.casefold().split())
+
+    @property
+    def _words(self) -> Iterator[str]:
+        """The words it is found by."""
+        names = [self.name, *self.tags, *(layer.name for layer in self.layers)]
+        names += [LOOKS_CALLED.get(layer.look.kind, layer.look.kind) for layer in self.layers]
+        names += [texture.rpartition(".")[0] for layer in self.layers for texture in layer.look.textures]
+        for name in names:
+            yield from re.findall(r"\w+", name.casefold())
+
+
+LOOKS_CALLED = {"piece": "mesh", "mark": "decal"}
+"""Looks that are called otherwise than their kinds."""
+
+
+def _singular(word: str) -> str:
+    return word[:-1] if len(word) > 3 and word.endswith("s") and not word.endswith("ss") else word

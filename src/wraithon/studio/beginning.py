@@ -141,7 +141,7 @@ def put_on(project: Project, effect: Effect, layers: Collection[str], picked: tu
         return effect
     own: dict[str, Any] = {"parts": (what,)} if kind == "part" else {"joints": JointSet(names=(what,))}
 
-    def put(layer: Layer) -> Layer:
+    def limited(layer: Layer) -> Layer:
         source = layer.source
         if isinstance(source, SkinSource):
             return layer.evolve(source=source.evolve(**own))
@@ -149,4 +149,4 @@ def put_on(project: Project, effect: Effect, layers: Collection[str], picked: tu
             return layer.evolve(source=SkinSource(riding=source.riding, aim=source.aim, **own))
         return layer
 
-    return effect.evolve(layers=tuple(put(layer) if layer.id in layers else layer for layer in effect.layers))
+    return effect.evolve(layers=tuple(limited(layer) if layer.id in layers else layer for layer in effect.layers))

@@ -130,7 +130,7 @@ class Engine(QObject):
         """Leave changes in the mailbox: project, characters, library, view, size, playing, tempo, seek, round ..."""
         with self._wake:
             for name, value in changes.items():
-                setattr(self._mail, name, value)
+                self._mail.wish(name, value)
             if "seek" in changes:
                 self._mail.steps = 0
             if "library" in changes:

@@ -1,4 +1,4 @@
-"""What the window wants of the engine: a mailbox where only the latest of each wish counts."""
+"""What the window wants of the engine: a mailbox where the latest of each wish counts, and of pictures each."""
 
 from __future__ import annotations
 
@@ -56,8 +56,16 @@ class Mailbox:
         wished = any(getattr(self, wish) is not None for wish in LATEST)
         return wished or bool(self.redraw or self.steps or self.given)
 
+    def wish(self, name: str, value: Any) -> None:
+        """Wish for something; pictures come on top of those that are wished for already."""
+        if name == "pictures" and self.pictures is not None and value is not None:
+            value = self.pictures | value
+        setattr(self, name, value)
+
     def restore(self, earlier: Mailbox) -> None:
         """Take back what was not done; what came since goes before it."""
+        if self.pictures is not None and earlier.pictures is not None:
+            self.pictures = earlier.pictures | self.pictures
         for wish in LATEST:
             if getattr(self, wish) is None:
                 setattr(self, wish, getattr(earlier, wish))

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from wraithon.desktop.theme.theme import icon
-from wraithon.desktop.widgets.basics import Button, image_of, soft
+from wraithon.desktop.widgets.basics import Button, counted, image_of, soft
 from wraithon.interchange.presets import drop_preset, found_presets, stored_presets
 from wraithon.project.edit import with_effect
 from wraithon.project.effect import Effect
@@ -39,11 +39,16 @@ PICTURE = QSize(108, 72)
 ID = Qt.ItemDataRole.UserRole
 
 
+def _title(preset: Preset) -> str:
+    """Return a preset's name, and of a whole effect how many layers it has."""
+    return preset.name if preset.effect is None else f"{preset.name} ({counted(len(preset.layers), 'layer')})"
+
+
 def alone(preset: Preset) -> Effect:
     """Return a preset as an effect to be pictured."""
     if preset.effect is not None:
         return preset.effect
-    return Effect(name=preset.name, length=1.0, layers=preset.layers)
+    return Effect(id=preset.id, name=preset.name, length=1.0, layers=preset.layers)
 
 
 class _Search(QLineEdit):
@@ -99,8 +104,8 @@ class PresetLibrary(QFrame):
         self.listed.itemActivated.connect(lambda _item: self.use())
         self.listed.currentItemChanged.connect(lambda _now, _before: self._chosen())
         self.search = _Search(self.listed)
-        self.search.setPlaceholderText("Find a preset by its name")
-        self.search.setAccessibleName("Find a preset by its name")
+        self.search.setPlaceholderText("Find a preset: fire, dust, trail ...")
+        self.search.setAccessibleName("Find a preset: fire, dust, trail ...")
         self.search.textChanged.connect(self.refresh)
         self.search.returnPressed.connect(self.use)
         column.addWidget(self.search)
@@ -138,19 +143,20 @@ class PresetLibrary(QFrame):
         self._presets = {p.id: p for p in found_presets(self._session.project.presets, preset_folder())}
 
     def refresh(self) -> None:
-        """Show the presets whose names hold what is typed."""
-        text = self.search.text().casefold().split()
+        """Show the presets that are found by what is typed."""
+        text = self.search.text()
         self.listed.clear()
         wanted = {}
         for preset in self._presets.values():
-            if not all(word in preset.name.casefold() for word in text):
+            if not preset.found_by(text):
                 continue
-            item = QListWidgetItem(self._pictures.get(preset.id, icon("sparkle")), preset.name)
+            item = QListWidgetItem(self._pictures.get(preset.id, icon("sparkle")), _title(preset))
             item.setData(ID, preset.id)
             item.setSizeHint(self.listed.gridSize())
             item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
             looks = ", ".join(dict.fromkeys(layer.look.kind for layer in preset.layers))
-            item.setToolTip(f"{preset.name}: {looks}")
+            tags = f"\nFound by: {', '.join(preset.tags)}" if preset.tags else ""
+            item.setToolTip(f"{preset.name}: {looks}{tags}")
             self.listed.addItem(item)
             effect = alone(preset)
             if self._asked.get(preset.id) != effect:
@@ -193,7 +199,7 @@ class PresetLibrary(QFrame):
         self.add.setEnabled(preset is not None and preset.layer is not None and bool(self._effect()))
         self.make.setEnabled(preset is not None)
         self.drop.setVisible(preset is not None and preset.id in self._own)
-        self._text.setText("" if preset is not None else "No preset has that name.")
+        self._text.setText("" if preset is not None else "No preset is found by that. Fewer words find more.")
 
     def use(self) -> None:
         """Add the preset's layer to the selected effect; without one, or of a whole effect, make an effect."""
