@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from types import SimpleNamespace
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from wraithon.desktop.engine import gallery as gallery_module
+from wraithon.desktop.engine.gallery import Gallery
 from wraithon.desktop.engine.mailbox import Mailbox
 from wraithon.interchange.presets import stored_presets
 from wraithon.project.edit import remove_layer
@@ -84,6 +88,18 @@ def test_pictures_wished_for_one_after_another_are_all_made():
     assert later.pictures == {"a": effects["a"], "b": effects["c"], "c": effects["c"]}
     mail.wish("pictures", None)
     assert mail.pictures is None
+
+
+def test_what_was_asked_for_last_is_pictured_first_and_each_once(monkeypatch):
+    made, gallery = [], Gallery()
+    monkeypatch.setattr(gallery_module, "thumbnail", lambda effect, *_rest: made.append(effect.name))
+    gallery.ask({key: Effect(name=f"early {key}") for key in "abc"})
+    gallery.ask({key: Effect(name=f"late {key}") for key in "cd"})
+    keys = []
+    while gallery.runs:
+        key, _ = gallery.make_one(SimpleNamespace(project=None), {}, None, None)
+        keys.append(key)
+    assert (keys, made) == (["c", "d", "a", "b"], ["late c", "late d", "early a", "early b"])
 
 
 def test_what_is_not_there_is_said_and_nothing_is_taken(window, library):

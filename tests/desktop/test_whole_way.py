@@ -89,6 +89,11 @@ def test_three_visible_layers_on_a_part_take_at_most_twelve_gestures(qtbot, wind
     assert window.picked == ("part", "rain skirt")
     new = window.index("effects").head.itemAt(1).widget()
     hands.click(new)
+    hands.done += 1  # an entry of the menu of looks is clicked
+    window.index("effects").looks.actions()[0].trigger()
+    window.index("effects").looks.close()
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow, timeout=5000)
     qtbot.waitUntil(lambda: seen(window) > 3, timeout=30_000)
     hands.layer(0)
     hands.key(Qt.Key.Key_D, CTRL)
@@ -170,7 +175,7 @@ def test_the_whole_way(qtbot, window, tmp_path):
     hands.key(Qt.Key.Key_2, CTRL)
     hands.click(window.picture, middle_of(window, "mask"))
     assert window.picked == ("part", "mask")
-    first = from_a_preset(qtbot, hands, "glints")
+    first = from_a_preset(qtbot, hands, "glints on the skin")
     look_pasted_onto_the_others(hands, "piece")
     assert [layer.look.kind for layer in session.project.effect(first).layers] == ["piece"] * 3
     session.select("effect", first)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from wraithon.character.retarget import guess_unit, propose_matches, retargeted
-from wraithon.character.retarget_fit import feet_below_ground, length_error, limb_error, root_error
 from wraithon.character.retarget_root import root_of
 
 if TYPE_CHECKING:
@@ -84,6 +83,9 @@ def summarise_run(player: Player, *, digest: bool) -> dict[str, Any]:
 
 def summarise_fit(character: Character, capture: Capture) -> dict[str, Any]:
     """Return how a motion is matched with a character, its unit, and how well it fits."""
+    # Looking at feet needs the compiler, which takes longer to import than most of what is summarised.
+    from wraithon.character.retarget_fit import feet_below_ground, length_error, limb_error, root_error
+
     matches = propose_matches(capture, character)
     unit = guess_unit(capture, character, matches)
     clip = retargeted(capture, character, matches, unit)

@@ -11,6 +11,7 @@ from wraithon.project.look import (
     AfterimageLook,
     Blend,
     DecalLook,
+    Figure,
     LightLook,
     MeshLook,
     RibbonLook,
@@ -18,7 +19,7 @@ from wraithon.project.look import (
     Through,
 )
 from wraithon.project.motion import Collision, Gravity, GroundCollision, Motion
-from wraithon.project.source import JointSet, OffspringSource, PointSource, SkinSource, Source
+from wraithon.project.source import JointSet, OffspringSource, PointSource, Riding, SkinSource, Source
 
 if TYPE_CHECKING:
     from collections.abc import Collection
@@ -36,6 +37,11 @@ BOUNCES = GroundCollision(contact=Collision.BOUNCE)
 SCATTERED = frozenset({"sprite", "piece"})
 """Looks of many particles, each of which may begin elsewhere on the skin."""
 FADES = Curve.through((0, 0), (0.15, 1), (1, 0))
+HOLDS = Curve.through((0, 0), (0.1, 1), (0.9, 1), (1, 0))
+ENDLESS = 4.0
+"""Seconds that what stays lives for in an effect without an end."""
+AFTERIMAGES = 3.5
+"""Of new afterimages, how many a metre: about ten a second of one who runs, and none of one who stands."""
 
 
 def source_on(project: Project, kind: str, what: str) -> tuple[Source, str] | None:
@@ -50,9 +56,27 @@ def source_on(project: Project, kind: str, what: str) -> tuple[Source, str] | No
     return (PointSource(), anchor.name) if anchor else None
 
 
-def begun_look(layer: Layer, kind: str) -> Layer:
-    """Return a new layer with a look, and births and lives that show it at once."""
-    once = Emission(bursts=(Burst(count=1),))
+def begun_look(layer: Layer, kind: str, length: float | None = 1.0) -> Layer:
+    """Return a new layer with a look, and with the source, births and lives that such a look is made for.
+
+    Parameters
+    ----------
+    layer
+        The layer, with the source it begins with.
+    kind
+        The look's.
+    length
+        Seconds of the effect's firing; None for one without an end. What stays as long as that is emitted once, or
+        again and again, each fading into the next.
+    """
+    seconds = length or ENDLESS
+    once = Emission(bursts=(Burst(count=1),), loop=None if length else 0.8 * seconds)
+    stays: dict[str, Any] = {
+        "emission": once, "speed": Attribute.of(0.0), "lifetime": Attribute.of(seconds),
+        "source": PointSource(riding=Riding(share=1.0, turning=False)),
+    }  # fmt: skip
+    on_skin = isinstance(layer.source, SkinSource)
+    limited = isinstance(layer.source, SkinSource) and (layer.source.parts or layer.source.joints.names)
     changes: dict[str, dict[str, Any]] = {
         "sprite": {},
         "ribbon": {
@@ -70,40 +94,53 @@ def begun_look(layer: Layer, kind: str) -> Layer:
             "opacity": Attribute.of(1.0),
         },
         "shell": {
-            "look": ShellLook(),
-            "emission": once,
-            "size": Attribute.of(0.9),
-            "speed": Attribute.of(0.0),
-            "lifetime": Attribute.of(2.0),
+            **stays,
+            # On the character it is her skin pushed outward, by a little; else an ellipsoid around the anchor.
+            "look": ShellLook(figure=Figure.SKIN) if on_skin else ShellLook(),
+            "size": Attribute.of(0.02 if on_skin else 0.9),
             "colour": Tint(first=(0.3, 0.8, 1.0), second=(0.3, 0.8, 1.0)),
+            "opacity": Attribute.of(1.0, 1.0, HOLDS),
         },
         "afterimage": {
             "look": AfterimageLook(),
-            "emission": Emission(rate=6),
-            "lifetime": Attribute.of(0.8),
+            "source": PointSource(),
+            "emission": Emission(per_metre=AFTERIMAGES),
+            "lifetime": Attribute.of(0.6),
             "speed": Attribute.of(0.0),
             "size": Attribute.of(0.0),
             "opacity": Attribute.of(0.7, 0.7, FADES),
         },
         "mark": {
             "look": DecalLook(texture="ring.png"),
-            "emission": Emission(rate=3),
-            "size": Attribute.of(0.3, 0.5),
+            "source": PointSource(),
+            "emission": Emission(bursts=(Burst(count=1),)),
+            "size": Attribute.of(0.4),
             "speed": Attribute.of(0.0),
             "lifetime": Attribute.of(1.5),
             "intensity": Attribute.of(1.0),
         },
         "light": {
+            **stays,
+            # On a part or joint that was picked it stays there.
+            "source": layer.source.evolve(riding=stays["source"].riding) if limited else stays["source"],
             "look": LightLook(flicker=0.2),
-            "emission": once,
             "size": Attribute.of(1.2),
-            "speed": Attribute.of(0.0),
-            "lifetime": Attribute.of(1.2),
             "intensity": Attribute.of(4.0),
             "turn": Attribute.of(0.0),
+            "opacity": Attribute.of(1.0, 1.0, HOLDS),
         },
     }
     return layer.evolve(**changes[kind])
+
+
+def is_as_begun(layer: Layer, length: float | None = 1.0) -> bool:
+    """Tell whether nothing of a layer was changed since it was made, but its name and where it is emitted from."""
+    plain = new_layer(layer.name).evolve(id=layer.id, source=layer.source)
+    for source in (SkinSource(), PointSource()):
+        begun = begun_look(plain.evolve(source=source), layer.look.kind, length)
+        if layer == begun.evolve(source=layer.source):
+            return True
+    return False
 
 
 def begun_layer(project: Project, name: str, picked: tuple[str, str], neighbour: Layer | None) -> tuple[Layer, str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from functools import partial, reduce
 from typing import TYPE_CHECKING
 
@@ -32,7 +32,7 @@ from wraithon.project.edit import (
 )
 from wraithon.project.effect import TAGS, Effect, Layer
 from wraithon.project.things import starters_of
-from wraithon.studio.beginning import begun_layer, begun_look
+from wraithon.studio.beginning import KINDS, begun_layer, begun_look
 from wraithon.support.errors import ProjectError
 from wraithon.support.identity import same_objects
 
@@ -59,7 +59,9 @@ class EffectsIndex(TreeIndex):
         self._desk = desk
         self.presets, self.parts = PresetLibrary(desk, self), PartMenu(session, self)
         self.looks = LookMenu(desk, self)
-        self.looks.picked.connect(self.add_layer)
+        self.looks.picked.connect(self._look_picked)
+        self._adds: Callable[[str], None] = self.add_layer
+        """What is added with the look that is picked."""
         self.presets.pictures_wanted.connect(lambda wanted: desk.engine.send(pictures=wanted))
         desk.engine.pictured.connect(self.presets.take_picture, Qt.ConnectionType.QueuedConnection)
         self._built: tuple[Effect, ...] = ()
@@ -70,7 +72,8 @@ class EffectsIndex(TreeIndex):
         self._dressed: dict[str, tuple[Effect | Layer, str]] = {}
         """What each item was dressed for, by the thing's id."""
         for button in (
-            tool("plus", "New effect", self.add_effect), tool("list-plus", "New layer", self.open_looks),
+            tool("plus", "New effect", partial(self.open_looks, self.add_effect)),
+            tool("list-plus", "New layer", self.open_looks),
             tool("copy", "Duplicate (Ctrl+D)", self.duplicate), tool("trash", "Delete (Del)", self.remove),
         ):  # fmt: skip
             self.head.addWidget(button)
@@ -252,11 +255,11 @@ class EffectsIndex(TreeIndex):
     def _begun(self, name: str, neighbour: Layer | None) -> tuple[Layer, str]:
         return begun_layer(self._session.project, name, self._desk.picked, neighbour)
 
-    def add_effect(self) -> None:
-        """Add an effect with one visible layer and select it."""
+    def add_effect(self, kind: str = "sprite") -> None:
+        """Add an effect with one visible layer of a look and select it."""
         names = (e.name for e in self._session.project.effects)
-        layer, where = self._begun("glow", None)
-        effect = Effect(name=fresh_name("effect", names), length=1.0, layers=(layer,))
+        layer, where = self._begun("glow" if kind == "sprite" else KINDS[kind].lower(), None)
+        effect = Effect(name=fresh_name("effect", names), length=1.0, layers=(begun_look(layer, kind),))
         self._session.edit("New effect", lambda p: with_effect(p, effect))
         self._session.select("effect", effect.id)
         self._session.said.emit(f"New effect: its layer is emitted from {where}", "fine")
@@ -270,13 +273,17 @@ class EffectsIndex(TreeIndex):
         found = self._session.project.layer(self._session.selection[1])
         neighbour = found[1] if found else effect.layers[-1] if effect.layers else None
         plain, where = self._begun(fresh_name("layer", (x.name for x in effect.layers)), neighbour)
-        layer = begun_look(plain, kind)
+        layer = begun_look(plain, kind, effect.length)
         self._session.edit("New layer", lambda p: with_layer(p, effect.id, layer))
         self._session.select("layer", layer.id)
         self._session.said.emit(f"New layer: emitted from {where}", "fine")
 
-    def open_looks(self) -> None:
-        """Ask what a new layer is to be drawn as."""
+    def _look_picked(self, kind: str) -> None:
+        self._adds(kind)
+
+    def open_looks(self, adds: Callable[[str], None] | None = None) -> None:
+        """Ask what a new layer, or the first of a new effect, is to be drawn as."""
+        self._adds = adds or self.add_layer
         self.looks.popup(self.mapToGlobal(QPoint(self.width() + 8, 30)))
 
     def _in_order(self) -> list[str]:

@@ -16,7 +16,10 @@ from wraithon.desktop.theme.theme import icon, text_font
 from wraithon.desktop.widgets.basics import Button, column_of
 from wraithon.desktop.widgets.form import Form, KindChoice
 from wraithon.desktop.widgets.on_demand import OnDemand
+from wraithon.project.edit import new_layer, with_layer
 from wraithon.project.look import LOOKS, SheetPlay, SpriteLook
+from wraithon.project.source import SkinSource
+from wraithon.studio.beginning import begun_look, is_as_begun
 
 if TYPE_CHECKING:
     from wraithon.desktop.effects.texture_maker import TextureMaker
@@ -31,6 +34,21 @@ BESIDE = 3
 """Rows that stand beside the preview."""
 
 
+class LookChoice(KindChoice):
+    """Picks a layer's look; to a layer that was not changed yet it brings what it is made for, too."""
+
+    def _picked(self, kind: str, final: bool) -> None:
+        found = self._session.project.layer(self._what)
+        if found is None or kind == self._model.kind or not is_as_begun(found[1], found[0].length):
+            super()._picked(kind, final)
+            return
+        effect, layer = found
+        plain = new_layer(layer.name).evolve(id=layer.id, source=layer.source)
+        if layer.look.kind != "sprite" and self._session.project.character is not None:
+            plain = plain.evolve(source=SkinSource())  # its look has moved it to the anchor
+        self._session.edit(self._undo, lambda p: with_layer(p, effect.id, begun_look(plain, kind, effect.length)))
+
+
 class LookEditor(QWidget):
     """Edits a layer's look."""
 
@@ -39,7 +57,7 @@ class LookEditor(QWidget):
         self._session = session
         column = column_of(self)
         choices = [(called(kind), kind) for kind in LOOKS]
-        self.kind = KindChoice(session, "layer", "look", LOOKS, choices, "How particles are drawn", "Look")
+        self.kind = LookChoice(session, "layer", "look", LOOKS, choices, "How particles are drawn", "Look")
         column.addWidget(self.kind)
         self._preview = _TexturePreview()
         row = QHBoxLayout()

@@ -79,11 +79,11 @@ class BackgroundTasks:
             cost = self._meter.work()
             if cost is not None:
                 self._measured(cost)
-        elif self._gallery.runs and resting and self._from is not None:
-            made = self._gallery.make_one(player, characters, self._from[1], renderer)
-            if made is not None:
-                self._pictured(*made)
         elif self._surveyor.runs and resting and self._from is not None:
             found = self._surveyor.work(player, characters, self._from[1], renderer)
             if found is not None:
                 self._surveyed(found)
+        elif self._gallery.runs and resting and self._from is not None:
+            made = self._gallery.make_one(player, characters, self._from[1], renderer)
+            if made is not None:
+                self._pictured(*made)

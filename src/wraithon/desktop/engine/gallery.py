@@ -37,9 +37,9 @@ class Gallery:
         return bool(self._wanted)
 
     def ask(self, wanted: Mapping[str, Effect]) -> None:
-        """Ask for pictures of effects alone."""
-        for key, effect in wanted.items():
-            self._wanted[key] = effect
+        """Ask for pictures of effects alone; they are made before those that were asked for earlier."""
+        earlier = {key: effect for key, effect in self._wanted.items() if key not in wanted}
+        self._wanted = OrderedDict({**wanted, **earlier})
 
     def make_one(
         self, player: Player, characters: Mapping[str, Character], samplers: SamplerCache, renderer: Renderer
