@@ -7,6 +7,8 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from wraithon.project.edit import with_effect
+
 HAND = Qt.MouseButton.LeftButton
 
 
@@ -81,6 +83,8 @@ def test_it_is_fixed_with_a_margin_told_when_it_grows_and_mended_by_the_button(q
 
 def test_nothing_is_measured_while_it_plays_and_it_is_as_soon_as_it_rests(qtbot, window):
     window.set_playing(True)
+    tread = window.session.project.effect("tread")
+    window.session.edit("Longer", lambda p: with_effect(p, tread.evolve(length=0.3)))  # which nobody measured before
     window.session.select("effect", "tread")
     bounds = window.sheet("effects").bounds
     qtbot.wait(400)
