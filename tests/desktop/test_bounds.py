@@ -81,6 +81,17 @@ def test_it_is_fixed_with_a_margin_told_when_it_grows_and_mended_by_the_button(q
     assert session.project == before
 
 
+def test_what_was_asked_for_is_measured_though_the_project_is_opened_again_meanwhile(qtbot, new_window, demo):
+    new_window.set_playing(True)
+    new_window.session.select("effect", "tread")
+    bounds = new_window.sheet("effects").bounds
+    assert bounds.survey is None
+    new_window.keeper._take(demo, None, "test")
+    new_window.session.select("effect", "tread")
+    new_window.set_playing(False)
+    qtbot.waitUntil(lambda: bounds.survey is not None, timeout=60_000)
+
+
 def test_nothing_is_measured_while_it_plays_and_it_is_as_soon_as_it_rests(qtbot, window):
     window.set_playing(True)
     tread = window.session.project.effect("tread")

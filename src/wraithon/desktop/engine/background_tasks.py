@@ -52,10 +52,10 @@ class BackgroundTasks:
         return self._meter.runs
 
     def restart(self, library: TextureLibrary, samplers: SamplerCache) -> None:
-        """Work for another project from now on; small pictures that were asked for are still made."""
+        """Work for another project from now on; what was asked for is still done."""
         self._from = library, samplers
         self._meter.stop()
-        self._surveyor.ask(None)
+        self._surveyor.restart()
 
     def ask(self, wanted: Mapping[str, Effect]) -> None:
         """Ask for small pictures of effects."""

@@ -33,6 +33,8 @@ class Surveyor:
 
     def __init__(self) -> None:
         self._effect: Effect | None = None
+        self._at_work: Effect | None = None
+        """The effect that is being surveyed, or was last."""
         self._work: Generator[float, None, Survey] | None = None
         self._due = 0.0
 
@@ -44,6 +46,11 @@ class Surveyor:
     def ask(self, effect: Effect | None) -> None:
         """Ask for a survey of an effect, and of no other; None asks for nothing."""
         self._effect, self._work, self._due = effect, None, time.perf_counter() + QUIET
+
+    def restart(self) -> None:
+        """Begin again with what was asked for and is not done, since what surrounds it is another now."""
+        if self.runs:
+            self.ask(self._effect or self._at_work)
 
     def work(
         self, player: Player, characters: Mapping[str, Character], samplers: SamplerCache, renderer: Renderer
@@ -58,7 +65,7 @@ class Surveyor:
                 much = worth_surveying(self._effect.evolve(bounds=None), player.project.view)
                 drawn = renderer if much else None
                 self._work = surveying(self._effect, player.project, characters, samplers, drawn)
-                self._effect = None
+                self._effect, self._at_work = None, self._effect
             while self._work is not None and time.perf_counter() - began < SLICE:
                 next(self._work)
         except StopIteration as over:
