@@ -103,10 +103,9 @@ def test_all_of_a_body_travels_and_turns_with_the_motion(name):
     wanted = {joint: positions[-1, k] * unit for k, joint in enumerate(WALKER.joints)}
     for joint in ("left thigh", "right thigh", "spine", "head", "left toe", "right hand"):
         assert last[names.index(joint)] == pytest.approx(wanted[joint], abs=0.02 * unit), joint
-    index = character.skeleton.index
-    root = root_of(WALKER, character, {index[m]: WALKER.joints.index(j) for j, m in matches.items()}, unit)
+    root = root_of(WALKER, character, matches, unit)
     assert character.skeleton.names[root.node] == names[names.index("spine") and parents[names.index("spine")]]
-    assert root_error(WALKER, character, matches, clip, unit) < 0.01
+    assert root_error(WALKER, character, root, clip) < 0.01
     assert limb_error(WALKER, character, matches, clip) < 1
     assert length_error(WALKER, character, clip, root.node) < 0.001
 
@@ -139,7 +138,7 @@ def test_without_a_joint_above_all_that_is_matched_nothing_travels():
     character = character_of(["a", "b"], [-1, -1], np.array([(0, 1, 0), (1, 1, 0)], float))
     matches = {"left hand": "a", "right hand": "b"}
     clip = retargeted(walker, character, matches, 1.0)
-    assert root_error(walker, character, matches, clip, 1.0) == 180.0
+    assert root_error(walker, character, root_of(walker, character, matches, 1.0), clip) == 180.0
     rest = rest_pose(character).matrices[:, :3, 3]
     last = pose_of(character, clip_locals(character, clip, clip.seconds), IDENTITY).matrices[:, :3, 3]
     np.testing.assert_allclose(last, rest, atol=1e-6)

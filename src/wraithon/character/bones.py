@@ -14,7 +14,7 @@ from wraithon.character.pose import rest_pose, rest_skin
 from wraithon.character.remembering import cached_by_content
 
 if TYPE_CHECKING:
-    from collections.abc import Container
+    from collections.abc import Container, Iterator, Sequence
 
     from numpy.typing import NDArray
 
@@ -42,12 +42,16 @@ class Bones:
     """(B,) node each ends at."""
 
 
+def upwards(parents: Sequence[int] | NDArray[np.int32], node: int) -> Iterator[int]:
+    """Yield a node and those above it, the nearest first, given each one's parent (N,), -1 for none."""
+    while node >= 0:
+        yield node
+        node = int(parents[node])
+
+
 def nearest_above(parents: NDArray[np.int32], node: int, chosen: Container[int]) -> int:
     """Return the nearest node above one that is chosen, given each one's parent (N,); -1 where there is none."""
-    above = int(parents[node])
-    while above >= 0 and above not in chosen:
-        above = int(parents[above])
-    return above
+    return next((above for above in upwards(parents, int(parents[node])) if above in chosen), -1)
 
 
 @cached_by_content(maxsize=8)

@@ -8,11 +8,12 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from wraithon.character.bones import upwards
 from wraithon.character.joint_names import meanings
 from wraithon.character.pose import rest_pose
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator, Mapping, Sequence
+    from collections.abc import Mapping, Sequence
 
     from numpy.typing import NDArray
 
@@ -65,8 +66,8 @@ class Rig(NamedTuple):
         own = [k for k, (bone, at) in enumerate(self.meanings) if at == side and bone and bone in limb]
         if not own:
             return []
-        joint, found = max(own, key=lambda k: sum(1 for _ in self._upwards(k))), list[int]()
-        for above in self._upwards(joint):
+        joint, found = max(own, key=lambda k: sum(1 for _ in upwards(self.parents, k))), list[int]()
+        for above in upwards(self.parents, joint):
             if self._is_trunk(above, side):
                 break
             found.insert(0, above)
@@ -77,15 +78,10 @@ class Rig(NamedTuple):
             found.append(max(below, key=lambda k: self.lengths[k]))
         return found
 
-    def _upwards(self, joint: int) -> Iterator[int]:
-        while joint >= 0:
-            yield joint
-            joint = self.parents[joint]
-
     def _is_trunk(self, joint: int, side: str) -> bool:
         """Return whether a joint carries something of the other side, too."""
         other = {"left": "right", "right": "left"}[side]
-        return any(at == other and joint in self._upwards(k) for k, (_, at) in enumerate(self.meanings))
+        return any(at == other and joint in upwards(self.parents, k) for k, (_, at) in enumerate(self.meanings))
 
 
 def rig_of_capture(capture: Capture) -> Rig:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.bones import nearest_above
+from wraithon.character.bones import nearest_above, upwards
 from wraithon.character.joint_names import meanings
 from wraithon.character.limb_chains import with_limbs
 from wraithon.character.model import Clip, Track
@@ -52,22 +52,10 @@ def _plain(name: str) -> str:
 
 def _upright(capture: Capture, character: Character, found: Mapping[str, str], joint: str, match: str) -> bool:
     """Return whether nothing that is above the joint is matched with what is below its match."""
-    above = _chain(capture.parents, capture.joints.index(joint))
-    skeleton = character.skeleton
-    own = skeleton.index[match]
-    return not any(
-        own in _chain(skeleton.parents, skeleton.index[found[capture.joints[number]]])
-        for number in above
-        if capture.joints[number] in found
-    )
-
-
-def _chain(parents: NDArray[np.int32], number: int) -> list[int]:
-    """Return the joints above one, the nearest first."""
-    out = []
-    while (number := int(parents[number])) >= 0:
-        out.append(number)
-    return out
+    skeleton, own = character.skeleton, character.skeleton.index[match]
+    over = upwards(capture.parents, capture.joints.index(joint))
+    matched = (found[capture.joints[number]] for number in over if capture.joints[number] in found)
+    return not any(own in upwards(skeleton.parents, int(skeleton.parents[skeleton.index[m]])) for m in matched)
 
 
 def guess_unit(capture: Capture, character: Character, matches: Mapping[str, str]) -> float:
@@ -110,8 +98,8 @@ def retargeted(
     turns = rest[:, :3, :3] / np.maximum(np.linalg.norm(rest[:, :3, :3], axis=1, keepdims=True), 1e-12)
     positions, spins = capture.placed()
     of_node = {skeleton.index[match]: capture.joints.index(joint) for joint, match in matches.items()}
-    root = root_of(capture, character, of_node, unit)
-    over = _chain(skeleton.parents, root.node) if root else []
+    root = root_of(capture, character, matches, unit)
+    over = set(upwards(skeleton.parents, int(skeleton.parents[root.node]))) if root else set()
     if root is not None:
         of_node[root.node] = root.joint
     aligned = _alignments(capture, character, of_node, rest[:, :3, 3])

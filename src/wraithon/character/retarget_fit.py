@@ -6,10 +6,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from wraithon.character.bones import nearest_above
+from wraithon.character.bones import nearest_above, upwards
 from wraithon.character.moments.contacts import sole_heights
 from wraithon.character.pose import clip_poses, rest_pose
-from wraithon.character.retarget_root import root_of
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping
@@ -18,6 +17,7 @@ if TYPE_CHECKING:
 
     from wraithon.character.model import Character, Clip
     from wraithon.character.reading.bvh import Capture
+    from wraithon.character.retarget_root import Root
 
 
 FRAMES = 60
@@ -30,7 +30,6 @@ def limb_error(capture: Capture, character: Character, matches: Mapping[str, str
     Limbs go from a matched joint to the next matched one below it; the clip is the motion put on the character.
     """
     positions, _ = capture.placed()
-    moments = np.unique(np.linspace(0, len(positions) - 1, min(len(positions), 60)).astype(int))
     index = character.skeleton.index
     number = {name: k for k, name in enumerate(capture.joints)}
     matched = frozenset(k for k, name in enumerate(capture.joints) if name in matches)
@@ -41,8 +40,7 @@ def limb_error(capture: Capture, character: Character, matches: Mapping[str, str
         if high >= 0
     ]
     angles = []
-    poses = clip_poses(character, clip, (float(moment * capture.frame_time) for moment in moments))
-    for moment, pose in zip(moments, poses, strict=True):
+    for moment, pose in _poses(capture, character, clip):
         ours = pose[:, :3, 3].astype(np.float64)
         for low, high, node, above in limbs:
             a, b = positions[moment, low] - positions[moment, high], ours[node] - ours[above]
@@ -52,13 +50,11 @@ def limb_error(capture: Capture, character: Character, matches: Mapping[str, str
     return float(np.mean(angles)) if angles else 0.0
 
 
-def root_error(capture: Capture, character: Character, matches: Mapping[str, str], clip: Clip, unit: float) -> float:
+def root_error(capture: Capture, character: Character, root: Root | None, clip: Clip) -> float:
     """Return by how many degrees the joint that travels is turned otherwise than the motion's, on average.
 
     Without a joint that travels it is 180.
     """
-    index = character.skeleton.index
-    root = root_of(capture, character, {index[m]: capture.joints.index(j) for j, m in matches.items()}, unit)
     if root is None:
         return 180.0
     rest = _turned(rest_pose(character).matrices[root.node].astype(np.float64))
@@ -76,7 +72,7 @@ def root_error(capture: Capture, character: Character, matches: Mapping[str, str
 def length_error(capture: Capture, character: Character, clip: Clip, root: int) -> float:
     """Return by how many metres a bone is longer or shorter than at rest at most, of all below a node."""
     parents = character.skeleton.parents
-    pairs = [(n, int(parents[n])) for n in range(len(parents)) if _under(parents, n, root) and n != root]
+    pairs = [(n, int(parents[n])) for n in range(len(parents)) if n != root and root in upwards(parents, n)]
     if not pairs:
         return 0.0
     low, high = np.array(pairs).T
@@ -91,24 +87,22 @@ def length_error(capture: Capture, character: Character, clip: Clip, root: int) 
 
 def feet_below_ground(capture: Capture, character: Character, clip: Clip) -> float:
     """Return by how many metres the lowest sole is under the ground at most; 0 where none is."""
-    moments = np.array([moment * capture.frame_time for moment, _ in _poses(capture, character, clip)])
-    heights = sole_heights(character, clip, moments)
+    heights = sole_heights(character, clip, _frames(capture) * np.float64(capture.frame_time))
     return max(0.0, -float(heights.min())) if heights.size else 0.0
+
+
+def _frames(capture: Capture) -> NDArray[np.int64]:
+    """Return numbers of frames spread over a motion."""
+    many = len(capture.positions)
+    return np.unique(np.linspace(0, many - 1, min(many, FRAMES)).astype(np.int64))
 
 
 def _poses(capture: Capture, character: Character, clip: Clip) -> Iterator[tuple[int, NDArray[np.float32]]]:
     """Yield frames spread over a motion, and the world matrices (N, 4, 4) of the character in each."""
-    many = len(capture.positions)
-    moments = np.unique(np.linspace(0, many - 1, min(many, FRAMES)).astype(int)).tolist()
-    yield from zip(moments, clip_poses(character, clip, (m * capture.frame_time for m in moments)), strict=True)
+    frames = _frames(capture).tolist()
+    yield from zip(frames, clip_poses(character, clip, (k * capture.frame_time for k in frames)), strict=True)
 
 
 def _turned(matrix: NDArray[np.float64]) -> NDArray[np.float64]:
     """Return the rotation (3, 3) of a matrix (4, 4) that may scale."""
     return matrix[:3, :3] / np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
-
-
-def _under(parents: NDArray[np.int32], node: int, root: int) -> bool:
-    while node >= 0 and node != root:
-        node = int(parents[node])
-    return node >= 0

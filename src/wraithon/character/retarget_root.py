@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from wraithon.character.bones import nearest_above
+from wraithon.character.bones import nearest_above, upwards
 from wraithon.character.joint_names import meanings
 from wraithon.character.pose import rest_pose
 
@@ -32,25 +32,24 @@ class Root(NamedTuple):
     """The character's."""
     joint: int
     """The motion's, whose travel and rotation it takes."""
-    named: bool
-    """Whether these are matched; else they are those that the matched legs and spine hang on."""
     pivot: NDArray[np.float64]
     """(3,) where the motion's joint is within the character at rest, metres of the world."""
 
 
-def root_of(capture: Capture, character: Character, of_node: Mapping[int, int], unit: float) -> Root | None:
+def root_of(capture: Capture, character: Character, matches: Mapping[str, str], unit: float) -> Root | None:
     """Return which joint takes a motion's travel; None where no single one is above all that is matched.
 
     Parameters
     ----------
     capture, character
         The motion and whom it is put on.
-    of_node
-        Nodes of the character to the motion's joints that move them.
+    matches
+        The motion's joints to the character's that they move.
     unit
         Metres a unit of the motion.
     """
     skeleton = character.skeleton
+    of_node = {skeleton.index[match]: capture.joints.index(joint) for joint, match in matches.items()}
     bones = dict(enumerate(bone for bone, _ in meanings(skeleton.names, skeleton.parents.tolist())))
     legs, spine = ([node for node in of_node if bones[node] in named] for named in (LEGS, SPINE))
     below = [*legs, *spine] if legs and spine else list(of_node)
@@ -69,20 +68,11 @@ def root_of(capture: Capture, character: Character, of_node: Mapping[int, int], 
     whole = legs and spine
     if named and (not whole or np.linalg.norm(pivot - rest[node]) < APART * np.ptp(rest[:, 1])):
         pivot = rest[node]  # the same place of two bodies that are built a little differently
-    return Root(node, joint, named, pivot)
+    return Root(node, joint, pivot)
 
 
 def _common(parents: NDArray[np.int32], nodes: Collection[int]) -> int:
     """Return the nearest node that is above all of some, or one of them; -1 where there is none."""
-    chains = [_upwards(parents, node) for node in nodes]
+    chains = [list(upwards(parents, node)) for node in nodes]
     shared = set(chains[0]).intersection(*chains[1:]) if chains else set()
     return next((node for node in chains[0] if node in shared), -1) if chains else -1
-
-
-def _upwards(parents: NDArray[np.int32], node: int) -> list[int]:
-    """Return a node and those above it, the nearest first."""
-    found = []
-    while node >= 0:
-        found.append(node)
-        node = int(parents[node])
-    return found

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QObject, Signal
 
+from wraithon.project.things import effect_of
 from wraithon.studio.audition import NOTHING, AuditionWish, next_moment, position_of
 
 if TYPE_CHECKING:
@@ -100,9 +101,7 @@ class Auditioning(QObject):
             self._desk.seek(moment)
 
     def _chosen(self) -> Effect | None:
-        kind, what = self._session.selection
-        found = self._session.project.layer(what) if kind == "layer" else None
-        return found[0] if found else self._session.project.effect(what) if kind == "effect" else None
+        return effect_of(self._session.project, *self._session.selection)
 
     def _next_moment(self, effect: Effect) -> float | None:
         """Return the show's next moment, in seconds, at which an event starts an effect."""

@@ -89,15 +89,14 @@ def summarise_fit(character: Character, capture: Capture) -> dict[str, Any]:
     matches = propose_matches(capture, character)
     unit = guess_unit(capture, character, matches)
     clip = retargeted(capture, character, matches, unit)
-    skeleton = character.skeleton
-    root = root_of(capture, character, {skeleton.index[m]: capture.joints.index(j) for j, m in matches.items()}, unit)
+    root = root_of(capture, character, matches, unit)
     return {
         "unit": round(unit, 6),
         "matched": [[match, joint] for joint, match in matches.items()],
         "unmatched": [joint for joint in capture.joints if joint not in matches],
         "root_matched": root is not None,
-        "root": [skeleton.names[root.node], capture.joints[root.joint]] if root else None,
-        "root_error_deg": round(root_error(capture, character, matches, clip, unit), 2),
+        "root": [character.skeleton.names[root.node], capture.joints[root.joint]] if root else None,
+        "root_error_deg": round(root_error(capture, character, root, clip), 2),
         "limb_error_deg": round(limb_error(capture, character, matches, clip), 2),
         "length_error_m": round(length_error(capture, character, clip, root.node if root else 0), 5),
         "feet_below_ground_m": round(feet_below_ground(capture, character, clip), 4),

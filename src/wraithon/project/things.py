@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
     from wraithon.project.base import Model
     from wraithon.project.character import Anchor
+    from wraithon.project.effect import Effect
     from wraithon.project.project import Project
 
 
@@ -121,6 +122,12 @@ def with_value(project: Project, kind: str, what: str, path: str, value: Any) ->
     if thing is None or not has_place(thing, path):
         return project
     return THINGS[kind].replace(project, what, with_value_at(thing, path, value))
+
+
+def effect_of(project: Project, kind: str, what: str) -> Effect | None:
+    """Return the effect that a thing is, or that it is a layer of; None for other things."""
+    found = project.layer(what) if kind == "layer" else None
+    return found[0] if found else project.effect(what) if kind == "effect" else None
 
 
 def anchors_of(project: Project, kind: str, what: str) -> list[Anchor]:

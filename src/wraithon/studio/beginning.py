@@ -135,12 +135,20 @@ def begun_look(layer: Layer, kind: str, length: float | None = 1.0) -> Layer:
 
 def is_as_begun(layer: Layer, length: float | None = 1.0) -> bool:
     """Tell whether nothing of a layer was changed since it was made, but its name and where it is emitted from."""
-    plain = new_layer(layer.name).evolve(id=layer.id, source=layer.source)
-    for source in (SkinSource(), PointSource()):
-        begun = begun_look(plain.evolve(source=source), layer.look.kind, length)
-        if layer == begun.evolve(source=layer.source):
-            return True
-    return False
+    kind = layer.look.kind
+    begun = (begun_look(_plain(layer, source), kind, length) for source in (SkinSource(), PointSource()))
+    return layer in (each.evolve(source=layer.source) for each in begun)
+
+
+def begun_again(project: Project, layer: Layer, kind: str, length: float | None) -> Layer:
+    """Return a layer that is as begun with another look, as if it had begun with that."""
+    moved = layer.look.kind != "sprite" and project.character is not None  # its look has moved it to the anchor
+    return begun_look(_plain(layer, SkinSource() if moved else layer.source), kind, length)
+
+
+def _plain(layer: Layer, source: Source) -> Layer:
+    """Return a layer as it is before it gets a look, with a source."""
+    return new_layer(layer.name).evolve(id=layer.id, source=source)
 
 
 def begun_layer(project: Project, name: str, picked: tuple[str, str], neighbour: Layer | None) -> tuple[Layer, str]:

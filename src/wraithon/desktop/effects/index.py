@@ -31,7 +31,7 @@ from wraithon.project.edit import (
     with_layer,
 )
 from wraithon.project.effect import TAGS, Effect, Layer
-from wraithon.project.things import starters_of
+from wraithon.project.things import effect_of, starters_of
 from wraithon.studio.beginning import KINDS, begun_layer, begun_look
 from wraithon.support.errors import ProjectError
 from wraithon.support.identity import same_objects
@@ -245,12 +245,7 @@ class EffectsIndex(TreeIndex):
             self.refresh()
 
     def _effect(self) -> Effect | None:
-        kind, what = self._session.selection
-        project = self._session.project
-        if kind == "layer":
-            found = project.layer(what)
-            return found[0] if found else None
-        return project.effect(what) if kind == "effect" else None
+        return effect_of(self._session.project, *self._session.selection)
 
     def _begun(self, name: str, neighbour: Layer | None) -> tuple[Layer, str]:
         return begun_layer(self._session.project, name, self._desk.picked, neighbour)

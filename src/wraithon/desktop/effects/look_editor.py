@@ -16,10 +16,9 @@ from wraithon.desktop.theme.theme import icon, text_font
 from wraithon.desktop.widgets.basics import Button, column_of
 from wraithon.desktop.widgets.form import Form, KindChoice
 from wraithon.desktop.widgets.on_demand import OnDemand
-from wraithon.project.edit import new_layer, with_layer
+from wraithon.project.edit import with_layer
 from wraithon.project.look import LOOKS, SheetPlay, SpriteLook
-from wraithon.project.source import SkinSource
-from wraithon.studio.beginning import begun_look, is_as_begun
+from wraithon.studio.beginning import begun_again, is_as_begun
 
 if TYPE_CHECKING:
     from wraithon.desktop.effects.texture_maker import TextureMaker
@@ -43,10 +42,8 @@ class LookChoice(KindChoice):
             super()._picked(kind, final)
             return
         effect, layer = found
-        plain = new_layer(layer.name).evolve(id=layer.id, source=layer.source)
-        if layer.look.kind != "sprite" and self._session.project.character is not None:
-            plain = plain.evolve(source=SkinSource())  # its look has moved it to the anchor
-        self._session.edit(self._undo, lambda p: with_layer(p, effect.id, begun_look(plain, kind, effect.length)))
+        begun = begun_again(self._session.project, layer, kind, effect.length)
+        self._session.edit(self._undo, lambda p: with_layer(p, effect.id, begun))
 
 
 class LookEditor(QWidget):

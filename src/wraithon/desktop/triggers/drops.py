@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QToolTip
 
 from wraithon.desktop.timeline.lanes import LEFT
 from wraithon.desktop.widgets.trees import dragged_thing
+from wraithon.project.things import effect_of
 from wraithon.studio.wiring import ClipMoment, spot_at, wired
 
 if TYPE_CHECKING:
@@ -58,10 +59,7 @@ class EffectDrops(QObject):
 
     def _effect(self, event: QDropEvent) -> str:
         """Return the id of the effect that is dragged; empty where it is something else."""
-        kind, what = dragged_thing(event.mimeData())
-        project = self._desk.session.project
-        found = project.layer(what) if kind == "layer" else None
-        effect = found[0] if found else project.effect(what) if kind == "effect" else None
+        effect = effect_of(self._desk.session.project, *dragged_thing(event.mimeData()))
         return effect.id if effect else ""
 
     def _spot(self, x: float) -> ClipMoment | None:

@@ -20,6 +20,7 @@ from wraithon.project.character import Event
 from wraithon.project.edit import fresh_name, remove_event, with_event, with_trigger, without_id
 from wraithon.project.staging.actions import StartEffect
 from wraithon.project.staging.trigger_kinds import OnEvent
+from wraithon.project.things import effect_of
 from wraithon.project.trigger import Trigger
 from wraithon.studio.moments import FEET, found_moments
 
@@ -161,9 +162,7 @@ class TriggersIndex(Index):
 
     def _effect(self) -> Effect | None:
         """Return the effect that is selected among the effects, by itself or by a layer."""
-        kind, what = self._desk.selected_at("effects")
-        found = self._session.project.layer(what) if kind == "layer" else None
-        return found[0] if found else self._session.project.effect(what) if kind == "effect" else None
+        return effect_of(self._session.project, *self._desk.selected_at("effects"))
 
     def _anchor(self) -> Anchor | None:
         """Return the anchor that is selected on the character."""

@@ -23,6 +23,7 @@ from wraithon.interchange.presets import drop_preset, found_presets, stored_pres
 from wraithon.project.edit import with_effect
 from wraithon.project.effect import Effect
 from wraithon.project.resolving.following import used_effect, used_layer
+from wraithon.project.things import effect_of
 from wraithon.studio.beginning import put_on
 from wraithon.support.places import preset_folder
 
@@ -190,9 +191,8 @@ class PresetLibrary(QFrame):
 
     def _effect(self) -> str:
         """Return the id of the effect that a layer would be added to; empty without one."""
-        kind, what = self._session.selection
-        found = self._session.project.layer(what) if kind == "layer" else None
-        return found[0].id if found else what if kind == "effect" else ""
+        effect = effect_of(self._session.project, *self._session.selection)
+        return effect.id if effect else ""
 
     def _chosen(self) -> None:
         preset = self.chosen
@@ -221,10 +221,9 @@ class PresetLibrary(QFrame):
 
     def _take(self, kind: str, what: str, text: str, project: Project) -> None:
         """Make a project with a new layer or effect the current one; it is emitted from what is picked."""
-        found = project.layer(what) if kind == "layer" else None
-        effect = found[0] if found else project.effect(what)
+        effect = effect_of(project, kind, what)
         if effect is not None:
-            new = {what} if found else {layer.id for layer in effect.layers}
+            new = {what} if kind == "layer" else {layer.id for layer in effect.layers}
             project = with_effect(project, put_on(project, effect, new, self._desk.picked))
         self.hide()
         self._session.edit(text, lambda _project: project)
