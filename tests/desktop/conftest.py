@@ -132,8 +132,9 @@ def new_window(qtbot, demo):
     close_window(made)
 
 
-@pytest.fixture(scope="session", autouse=True)
+@pytest.fixture(scope="package", autouse=True)
 def _let_go(qapp):
+    """Close the kept window before tests of other folders run: its engine would draw beside them."""
     yield
     if KeptWindow.window is not None:
         made, KeptWindow.window = KeptWindow.window, None
