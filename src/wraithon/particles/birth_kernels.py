@@ -19,7 +19,9 @@ from wraithon.particles.columns import (
     FAR,
     FORWARD,
     GIVEN,
+    HELD,
     LEAD,
+    LEAVING,
     LIFETIME,
     LINE,
     NX,
@@ -323,5 +325,6 @@ def emit(  # type: ignore[no-untyped-def]
             for n in range(4):
                 state[RED + n, i] = birth_records[k, GIVEN + n] if kind == OFFSPRING else ONE
             state[TRAVELLED, i] = ZERO
+            state[HELD, i] = state[LEAVING, i] = ZERO
             firing[i] = position
             identity[i] = who

@@ -21,7 +21,11 @@ TRAVELLED = 21
 """Metres a particle has come, where something is born along its way."""
 FAR = 22
 """Metres from its firing's anchor that a particle was born, where something hangs on it."""
-COLUMNS = 23
+HELD = 23
+"""Seconds a particle has waited within its life while its firing lasts; its age stands still meanwhile."""
+LEAVING = 24
+"""How far a particle has faded out since its firing ended, 0 to 1."""
+COLUMNS = 25
 F_X, F_Y, F_Z, F_GUST, F_PACE, F_SCATTER = range(6)
 """Numbers of a push and of a wind: along each axis, and how it changes."""
 F_STRENGTH, F_MEASURE, F_CHANGE, F_GRIP = range(4)
@@ -75,9 +79,13 @@ class Columns(NamedTuple):
         """Add the bytes to a digest; what was given at birth, and the rest, count only where something was."""
         given = (self.state[RED:TRAVELLED] != 1).any() or self.state[TRAVELLED].any()
         state = self.state[: FAR if given else RED]
-        far = (self.state[FAR],) if self.state[FAR].any() else ()
-        for array in (*far, state, self.triangle, self.firing, self.identity):
+        rare = [self.state[row] for row in (FAR, HELD, LEAVING) if self.state[row].any()]
+        for array in (*rare, state, self.triangle, self.firing, self.identity):
             digest.update(np.ascontiguousarray(array).tobytes())
+
+    def seconds(self, count: int) -> NDArray[np.float32]:
+        """Return how long the first particles have lived (count,), whatever share of their life that is."""
+        return self.state[AGE, :count] + self.state[HELD, :count]
 
     def copy(self) -> Columns:
         """Return copies of all columns."""

@@ -15,7 +15,9 @@ from wraithon.particles.columns import (
     ALPHA,
     FAR,
     GROWN,
+    HELD,
     HIGH,
+    LEAVING,
     LIFETIME,
     LOW,
     NX,
@@ -97,7 +99,8 @@ def _live(k, state, identity, first, end, ages, along, modes, tables, paces, wob
     if wobbles[k, WOBBLE_SIZE] > ZERO:
         for i in range(first, end):
             wave, value = (
-                wobbles[k, WOBBLE_SIZE] * _wave(identity[i], k, wobbles[k, WOBBLE_RATE], state[AGE, i]),
+                wobbles[k, WOBBLE_SIZE]
+                * _wave(identity[i], k, wobbles[k, WOBBLE_RATE], state[AGE, i] + state[HELD, i]),
                 values[i - first],
             )
             values[i - first] = value + wave if k == ANGLE else value * (ONE + wave)
@@ -130,6 +133,18 @@ def _colour(state, identity, first, end, ages, strengths, tints, mode, table, sh
 
 
 @called
+def _fade(state, first, end, fades, colours):  # type: ignore[no-untyped-def]
+    """Let particles appear within `fades[0]` seconds of their birth, and go within `fades[1]` before their death."""
+    for i in range(first, end):
+        share = ONE
+        if fades[0] > ZERO:
+            share = min(share, (state[AGE, i] + state[HELD, i]) / fades[0])
+        if fades[1] > ZERO:
+            share = min(share, (state[LIFETIME, i] - state[AGE, i]) / fades[1])
+        colours[i, ALPHA] *= max(share, ZERO)
+
+
+@called
 def _frame(identity, first, end, ages, sheet, play, pace, frames):  # type: ignore[no-untyped-def]
     """Write which frame of a sheet particles show."""
     for i in range(first, end):
@@ -153,7 +168,7 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
     state, triangle, _, identity = columns
     positions, velocities, normals, sizes, stretches, turns, colours, frames = out
     births, choosing, choices, nearness, modes, tables, paces, wobbles = rules[:8]
-    tints, tint_mode, tint_table, spin_table, sheet, play, pace, groups, factors = rules[8:]
+    tints, tint_mode, tint_table, spin_table, sheet, play, pace, groups, factors, fades = rules[8:]
     for block in prange((count + BLOCK - 1) // BLOCK):
         first, end = block * BLOCK, min(count, (block + 1) * BLOCK)
         many = end - first
@@ -177,9 +192,10 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
         _born(births, choosing, choices, nearness, SPIN, C_SPIN, identity, far, first, end, more)
         if modes[SPIN] != SCALE:
             for i in range(first, end):
-                more[i - first] *= state[AGE, i]
+                more[i - first] *= state[AGE, i] + state[HELD, i]
         for i in range(first, end):
-            spun = table_value(spin_table, ages[i - first]) * state[LIFETIME, i]
+            age = ages[i - first]
+            spun = table_value(spin_table, age) * state[LIFETIME, i] + table_value(tables[SPIN], age) * state[HELD, i]
             turns[i] = values[i - first] + _met(more[i - first], spun, modes[SPIN])
         _born(births, choosing, choices, nearness, STRENGTH, C_INTENSITY, identity, far, first, end, more)
         _live(STRENGTH, state, identity, first, end, ages, along, modes, tables, paces, wobbles, more)
@@ -187,5 +203,9 @@ def draw(columns, count, rules, out):  # type: ignore[no-untyped-def]
         _born(births, choosing, choices, nearness, OPACITY, C_OPACITY, identity, far, first, end, values)
         _live(OPACITY, state, identity, first, end, ages, along, modes, tables, paces, wobbles, values)
         for i in range(first, end):
-            colours[i, ALPHA] = min(max(values[i - first], ZERO), ONE)
+            colours[i, ALPHA] = min(max(values[i - first], ZERO), ONE) * (ONE - state[LEAVING, i])
+        if fades[0] > ZERO or fades[1] > ZERO:
+            _fade(state, first, end, fades, colours)
+        for i in range(first, end):
+            ages[i - first] = (state[AGE, i] + state[HELD, i]) / max(state[LIFETIME, i], TINY)
         _frame(identity, first, end, ages, sheet, play, pace, frames)

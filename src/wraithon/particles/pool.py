@@ -12,6 +12,7 @@ from wraithon.character.sampler import NO_BAND, NO_SAMPLER
 from wraithon.ground.terrain import ground_colours
 from wraithon.particles import birth_kernels, clearing_kernels, columns, flight_kernels
 from wraithon.particles.columns import AnchorTransforms, Columns
+from wraithon.particles.endings import EndingStep
 from wraithon.particles.particle_moments import (
     NOTHING,
     ParticleMoments,
@@ -28,6 +29,7 @@ if TYPE_CHECKING:
 
     from numpy.typing import NDArray
 
+    from wraithon.particles.endings import FiringEnds
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import AnchorPlaces, TickContext
 
@@ -226,6 +228,7 @@ class Pool:
         anchor_transforms: AnchorTransforms | None = None,
         *,
         wants_moments: bool = True,
+        ends: FiringEnds | None = None,
     ) -> ParticleMoments:
         """Advance all particles to the end of the step and clear away those that died in it.
 
@@ -239,14 +242,16 @@ class Pool:
             The skin before and after.
         points
             (F, 2, 3) where the program's forces act from, before and after; needed where they ask for it.
-        carriers
+        anchor_transforms
             The anchors of all firings that have particles here; needed where they are ridden on.
-        heeded
+        wants_moments
             Whether anybody asks what happened.
+        ends
+            When the firings of its particles end; needed where their life hangs on that.
 
         Returns
         -------
-        Happenings
+        ParticleMoments
             Births, contacts with the ground and deaths of the step; nothing when nobody asks.
         """
         if not self.count:
@@ -254,11 +259,14 @@ class Pool:
         touches = np.full((7, self.count), -1, np.float32) if wants_moments else UNHEEDED
         happened = [births_of(self.columns, self._settled, self.count, time)] if wants_moments else []
         before = self.columns.state[columns.PX : columns.PZ + 1, : self.count].copy() if program.spacings else None
+        ending = EndingStep(self.columns, self.count, ends, dt) if ends is not None else None
         flight_kernels.step(
             self.count, self.columns, self.count, np.float32(dt), np.float32(time), program.flight,
             program.forces.rows, points, around, NO_CARRIERS if anchor_transforms is None else anchor_transforms,
             touches,
         )  # fmt: skip
+        if ending is not None:
+            ending.apply(program.layer.hold)
         if wants_moments:
             happened.append(contacts_of(self.columns, touches, time + dt))
             happened.append(deaths_of(self.columns, self.count, touches, time + dt))

@@ -18,6 +18,7 @@ from wraithon.particles.curves import choice_table, curve_table, gradient_table,
 from wraithon.particles.forces import Forces, force_rows
 from wraithon.particles.rules import BirthRules, DrawRules
 from wraithon.project.emission import Full
+from wraithon.project.ending import AtEnd
 from wraithon.project.life import By, LifeMode, Over
 from wraithon.project.look import FrameGrid, RibbonLook, SheetPlay, SpriteLook, Through
 from wraithon.project.motion import Collision
@@ -123,7 +124,13 @@ class LayerProgram:
     def plain(self) -> bool:
         """Whether its particles' steps ask for nothing of their own: no anchors, past or body, nobody's heed."""
         anchored = any(anchor is not None for anchor in self.forces.anchors)
-        return not (self.carried or self.past or self.wants_moments or self.bodily or anchored)
+        own = self.carried or self.past or self.wants_moments or self.bodily or anchored
+        return not (own or self.ends_with_firing)
+
+    @cached_property
+    def ends_with_firing(self) -> bool:
+        """Whether the life of its particles hangs on that of their firing."""
+        return self.layer.hold is not None or self.layer.ending.what is not AtEnd.LIVE_OUT
 
     @cached_property
     def carried(self) -> bool:
@@ -229,6 +236,7 @@ def runs_alike(one: LayerProgram, two: LayerProgram) -> bool:
         or one.seen.ground != two.seen.ground
         or one.seen.terrain is not two.seen.terrain
         or one.layer.colour.beneath != two.layer.colour.beneath
+        or (one.layer.hold, one.layer.ending) != (two.layer.hold, two.layer.ending)
     ):
         return False
     before: tuple[Any, ...] = (*one.birth, *one.flight, *one.forces.rows)
@@ -320,6 +328,7 @@ def _drawn(layer: Layer, sampler: Sampler | None) -> DrawRules:
         pace=np.float32(sheet.times * layer.look.frames - (1.0 if sheet.fades else 0.0)),
         groups=sampler.arrays.groups if sampler else np.zeros(1, np.int32),
         factors=sampler.sizes if sampler else np.ones(1, np.float32),
+        fades=np.array([layer.fade_in, layer.fade_out], np.float32),
     )
 
 
@@ -337,7 +346,7 @@ def layer_limit(layer: Layer, length: float | None, rates: tuple[Rate, ...] = ()
     """Return how many particles of a layer may live at once, of an effect that is started so often."""
     if isinstance(layer.source, OffspringSource) and layer.emission.limit is None:
         return MAX_OFFSPRING
-    lifetime = layer.lifetime.ends[1]
+    lifetime = layer.longest_life(length)
     return layer.emission.bound(lifetime, length, overlapping(rates, layer.emission.lasts(lifetime, length)))
 
 

@@ -94,6 +94,8 @@ class DrawRules(NamedTuple):
     groups: NDArray[np.int32]
     """Which of `factors` the size of those born on a row has."""
     factors: NDArray[np.float32]
+    fades: NDArray[np.float32]
+    """(2,) seconds of appearing after birth, and of fading before death; 0 of none."""
 
 
 class TickContext(NamedTuple):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self, get_args
 
@@ -10,6 +11,7 @@ from pydantic import Field, field_validator, model_validator
 from wraithon.project.base import Id, Model, Name, Share, Unsigned, Vec3, new_id, once
 from wraithon.project.binding import Binding, Dial, Masters
 from wraithon.project.emission import Emission, WarmUp
+from wraithon.project.ending import Ending
 from wraithon.project.life import Attribute, Tint
 from wraithon.project.look import Look, SpriteLook
 from wraithon.project.motion import Motion
@@ -37,6 +39,8 @@ class Layer(Model):
 
     Lifetime is in seconds, speed in metres a second, size in metres (the sprite's width), intensity
     multiplies colour, opacity is 0..1, turn is degrees, spin degrees a second, stretch height by width.
+    With a `hold`, a share of life, particles stop ageing there for as long as their firing lasts; `fade_in` and
+    `fade_out` are seconds after birth and before death. `ending` says what becomes of them when the firing ends.
     One that is `disabled` is not in the effect for now. It `follows` a layer of a preset, or none. Its colour
     `tag` is for the eye alone.
     """
@@ -50,6 +54,12 @@ class Layer(Model):
     source: Source = PointSource()
     motion: Motion = Motion()
     lifetime: Annotated[Attribute, Quantity("Time that particles live", SECONDS, decimals=2)] = Attribute.of(1.0)
+    hold: Annotated[
+        Share | None, Quantity("Share of life at which particles wait until the firing ends", PERCENT)
+    ] = None
+    fade_in: Annotated[Unsigned, Quantity("Time in which particles appear", SECONDS)] = 0.0
+    fade_out: Annotated[Unsigned, Quantity("Time in which particles fade before they die", SECONDS)] = 0.0
+    ending: Ending = Ending()
     speed: Annotated[Attribute, Quantity("Speed at birth", M_PER_S, step=0.05, decimals=2)] = Attribute.of(1.0)
     size: Annotated[Attribute, Quantity("Size", CENTIMETRES, step=0.1, decimals=2)] = Attribute.of(0.05)
     stretch: Annotated[Attribute, Quantity("Length relative to width", TIMES, decimals=2)] = Attribute.of(1.0)
@@ -65,6 +75,13 @@ class Layer(Model):
     def _sprite_unless_said(cls, value: Any) -> Any:
         """Take looks without a kind for sprites, as there was no other."""
         return {"kind": "sprite", **value} if isinstance(value, dict) else value
+
+    def longest_life(self, length: float | None) -> float:
+        """Return the longest that a particle may live, in seconds; `length` is its firing's (None: endless)."""
+        lifetime = self.lifetime.ends[1]
+        if self.hold is None or lifetime <= 0:
+            return lifetime
+        return math.inf if length is None else length + lifetime
 
 
 ATTRIBUTES = tuple(name for name, field in Layer.model_fields.items() if field.annotation in {Attribute, Tint})

@@ -17,6 +17,8 @@ SHORTEST_LOOP = 0.05
 WarmUp = Annotated[float, Field(ge=0.0, le=10.0)]
 """Seconds."""
 
+ENDLESS = 1e7
+"""Seconds that an endless life is taken for, where births are counted."""
 FAST = 10.0
 """Metres a second that an anchor is taken to move at most, where that has to be guessed."""
 MAX_LIVING, MAX_ALIVE = 400_000, 1_500_000
@@ -98,6 +100,7 @@ class Emission(Model):
 
     def max_alive(self, lifetime: float, firing: float | None) -> int:
         """Return how many of one firing may live at once, of those that live for `lifetime` seconds, at most."""
+        lifetime = min(lifetime, ENDLESS)
         turns = 1 if self.loop is None else math.ceil(lifetime / self.loop) + 1
         lasting = min(lifetime, self.window(firing) if self.loop is None else lifetime)
         steady = self.peak * lasting + self.per_metre * FAST * lasting

@@ -10,6 +10,7 @@ import numpy as np
 from wraithon.numeric.chance import firing_key, mix
 from wraithon.particles.columns import BIRTH_RECORD, GIVEN, PX, PZ, VX, VZ, AnchorTransforms
 from wraithon.particles.emission import Moved, births_between, drawn_counts, emits_nothing, moved_within, warmed
+from wraithon.particles.endings import FiringEnds
 from wraithon.particles.looks.batch import drawn_from
 from wraithon.particles.particle_moments import Happening
 from wraithon.particles.pool import Line, Pool
@@ -135,18 +136,22 @@ class Births:
         warm, rate = layer.emission.warm_up, show.compiled.project.step_rate
         length, key, pool = warmed(layer.emission, effect.length), firing_key(program.key, firing.number), Pool()
         # What was born before could not live any more.
-        begin = max(0, math.floor((warm - float(program.birth.lifetime.max())) * rate) - 1) / rate
+        longest = warm if layer.hold is not None else float(program.birth.lifetime.max())
+        begin = max(0, math.floor((warm - longest) * rate) - 1) / rate
         serial = births_between(layer.emission, length, 0.0, begin, 0, int(key))[1] if begin else 0
         room = self._room(program)
         maximum = min(room, births_between(layer.emission, length, begin, warm, 0, int(key))[1])
         steps = max(1, min(round((warm - begin) * rate), max(FEWEST_STEPS, self._work // max(maximum, 1))))
         dt, self._work = (warm - begin) / steps, max(0, self._work - steps * maximum)
+        ends = FiringEnds.of([(position, math.inf, layer.ending)]) if program.ends_with_firing else None
         for step in range(steps):
             age = begin + step * dt
             ages, total = births_between(layer.emission, length, age, age + dt, room, int(key))
             emission_offsets = np.clip(ages - age, 0.0, dt).astype(np.float32)
             pool.emit(program, Line(key, serial, position), emission_offsets, dt, around, positions, total)
-            pool.step(program, dt, start - warm + age, around, points, anchor_transforms, wants_moments=False)
+            pool.step(
+                program, dt, start - warm + age, around, points, anchor_transforms, wants_moments=False, ends=ends
+            )
             serial += total
         firing.serials[layer.id] = serial
         self._living += self._pool(layer.id).join(pool, program, room, 1 / rate, firing.start - start)

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wraithon.particles.rules import AnchorPlaces
+from wraithon.project.ending import Ending
 
 
 class Begun(NamedTuple):
@@ -69,11 +70,17 @@ class Firing:
     """The project's effect, where it is a variant of one."""
     until: float = math.inf
     """Seconds of the show from which on it bears no more."""
+    ending: Ending | None = None
+    """What becomes of its particles where that was said when it was stopped; None: what their layers say."""
 
     @cached_property
     def still(self) -> AnchorPlaces | None:
         """Where it is, before and after every step; None while it follows its anchor."""
         return AnchorPlaces.of(self.pinned, self.pinned) if self.pinned is not None else None
+
+    def end(self, length: float | None) -> float:
+        """Return the seconds of the show at which it emits no more; `length` is its effect's (None: endless)."""
+        return min(self.until, math.inf if length is None else self.start + length)
 
     def copy(self) -> Firing:
         """Return an independent copy."""
@@ -91,6 +98,7 @@ class Firing:
             self.alive,
             self.base,
             self.until,
+            self.ending,
         )
 
     def record(self, end: float | None, position: int) -> FiringRecord:

@@ -116,7 +116,11 @@ def _all_firings(show: Show) -> dict[int, Firing] | None:
 
 def _longest(compiled: CompiledProject, layer: str) -> float:
     """Return the seconds that a particle of a layer may live, and a little."""
-    return float(max(compiled.programs[layer].birth.lifetime)) + SPARE_STEPS / compiled.project.step_rate
+    program, effect = compiled.programs[layer], compiled.effect(compiled.owners[layer])
+    longest = float(max(program.birth.lifetime))
+    if program.layer.hold is not None and effect is not None:
+        longest = program.layer.longest_life(effect.length)
+    return longest + SPARE_STEPS / compiled.project.step_rate
 
 
 def _births(
@@ -163,7 +167,7 @@ def _run_again(show: Show, layers: frozenset[str], begun: dict[int, Firing]) -> 
         ends={key: compiled.ends[key] for key in layers},
     )  # fmt: skip
     fresh, longest = Show(alone), max((_longest(compiled, key) for key in layers), default=0.0)
-    fresh.step_number = max(0, int((show.time - longest) * show.rate) - SPARE_STEPS)
+    fresh.step_number = max(0, int(max(0.0, show.time - longest) * show.rate) - SPARE_STEPS)
     if not layers:
         return fresh
     for position, firing in begun.items():

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from wraithon.numeric.arithmetic import added
+from wraithon.particles.endings import FiringEnds
 from wraithon.particles.few import MINIMUM, SmallPools, is_small
 from wraithon.particles.pool import Pool, living_by_firing
 from wraithon.project.staging.actions import WaitFor
@@ -36,6 +37,7 @@ if TYPE_CHECKING:
     from wraithon.particles.program import LayerProgram
     from wraithon.particles.rules import TickContext
     from wraithon.project.effect import Effect
+    from wraithon.project.ending import Ending
     from wraithon.project.life import Curve
     from wraithon.project.trigger import Trigger
     from wraithon.stage.compiled_project import CompiledProject
@@ -219,8 +221,11 @@ class Show(Presence):
                 firing.until = time
                 self.stopped += 1
 
-    def stop(self, effect_id: str, anchor: str | None, time: float) -> int:
-        """Stop the firings of an effect, at an anchor or anywhere, from a moment on; return how many."""
+    def stop(self, effect_id: str, anchor: str | None, time: float, ending: Ending | None = None) -> int:
+        """Stop the firings of an effect, at an anchor or anywhere, from a moment on; return how many.
+
+        The `ending` says what becomes of their particles; None: what each layer says.
+        """
         found = [
             firing
             for firing in self.firings.values()
@@ -228,7 +233,7 @@ class Show(Presence):
             and (anchor is None or firing.anchor == anchor)
         ]  # fmt: skip
         for firing in found:
-            firing.until = time
+            firing.until, firing.ending = time, ending
         self.stopped += len(found)
         return len(found)
 
@@ -268,13 +273,14 @@ class Show(Presence):
     # ---- particles ------------------------------------------------------------------------------
 
     def _step_pools(self, dt: float, start: float, around: TickContext) -> None:
-        programs = self.compiled.programs
+        programs, ends = self.compiled.programs, self._ends(start)
         small: list[tuple[LayerProgram, Pool]] = []
         large: list[tuple[LayerProgram, Pool]] = []
         for layer, pool in self.pools.items():
             program = programs.get(layer)
             if program is not None and pool.count:
-                (small if is_small(program, pool) else large).append((program, pool))
+                alone = layer in ends or not is_small(program, pool)
+                (large if alone else small).append((program, pool))
         if len(small) >= MINIMUM:
             self._small.step(small, dt, start, around)
         else:
@@ -283,12 +289,25 @@ class Show(Presence):
         for program, pool in large:
             points, anchor_transforms = self.ways.points(program), self._carriers(program)
             moments = pool.step(
-                program, dt, start, around, points, anchor_transforms, wants_moments=program.wants_moments
-            )
+                program, dt, start, around, points, anchor_transforms, wants_moments=program.wants_moments,
+                ends=ends.get(program.layer.id),
+            )  # fmt: skip
             if len(moments.kinds):
                 happened[program.layer.id] = moments
         if happened:
             self._births.offspring(happened, dt, around)
+
+    def _ends(self, start: float) -> dict[str, FiringEnds]:
+        """Return when firings end, seen from a step's beginning, of the layers whose particles hang on that."""
+        found: dict[str, list[tuple[int, float, Ending]]] = {}
+        for number, firing in self.firings.items():
+            effect = self.compiled.effect(firing.effect)
+            for layer in effect.layers if effect else ():
+                program = self.compiled.programs.get(layer.id)
+                if program is not None and (program.ends_with_firing or firing.ending is not None):
+                    left = firing.end(effect.length if effect else None) - start
+                    found.setdefault(layer.id, []).append((number, left, firing.ending or layer.ending))
+        return {layer: FiringEnds.of(ends) for layer, ends in found.items()}
 
     def _carriers(self, program: LayerProgram) -> AnchorTransforms | None:
         """Return the anchors that a program's particles ride on."""
@@ -438,5 +457,6 @@ class Show(Presence):
             self.pools[layer].feed(out)
         for position, firing in self.firings.items():
             until = f" {firing.until!r}" if firing.until < math.inf else ""
+            until += f" {firing.ending!r}" if firing.ending else ""
             out.update(f"{position} {firing.effect} {firing.number} {firing.start!r} {firing.alive}{until}".encode())
         return out.hexdigest()

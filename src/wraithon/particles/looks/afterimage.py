@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
-from wraithon.particles.columns import AGE
 from wraithon.particles.looks.batch import Reach, drawn_of
 from wraithon.project.look import AfterimageLook
 
@@ -50,7 +49,7 @@ def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment) -> Afterimag
     look, n = program.layer.look, pool.count
     assert isinstance(look, AfterimageLook)  # found by its kind
     colours, identity = drawn_of(pool, program).colours, pool.columns.identity[:n]
-    ages = pool.columns.state[AGE, :n]
+    ages = pool.columns.seconds(n)
     order = np.lexsort((identity, -ages))
     order = order[colours[order, 3] > 0][-AfterimageLook.maximum :]
     found = [(k, moment.skin_before(float(ages[k]))) for k in order.tolist()]

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
-from wraithon.particles.columns import AGE
 from wraithon.particles.looks.batch import Reach, drawn_of
 from wraithon.project.look import LightLook
 
@@ -51,7 +50,7 @@ def batch_of(pool: Pool, program: LayerProgram, _moment: ShowMoment) -> LightBat
     look, n = program.layer.look, pool.count
     assert isinstance(look, LightLook)  # found by its kind
     drawn, identity = drawn_of(pool, program), pool.columns.identity[:n].copy()
-    strength = drawn.colours[:, 3] * flickering(look, identity, pool.columns.state[AGE, :n])
+    strength = drawn.colours[:, 3] * flickering(look, identity, pool.columns.seconds(n))
     colours = (drawn.colours[:, :3] * strength[:, None]).astype(np.float32)
     return LightBatch(program.layer.id, identity, look, drawn.positions, drawn.sizes, colours)
 

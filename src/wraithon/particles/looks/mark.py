@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
-from wraithon.particles.columns import AGE
 from wraithon.particles.looks.batch import Drawn, Reach, drawn_of
 from wraithon.project.look import DecalLook
 
@@ -50,6 +49,6 @@ def batch_of(pool: Pool, program: LayerProgram, _moment: ShowMoment) -> DecalBat
     look, n = program.layer.look, pool.count
     assert isinstance(look, DecalLook)  # found by its kind
     identity = pool.columns.identity[:n]
-    order = np.lexsort((identity, -pool.columns.state[AGE, :n]))
+    order = np.lexsort((identity, -pool.columns.seconds(n)))
     drawn = Drawn(*(column[order] if len(column) == n else column for column in drawn_of(pool, program)))
     return DecalBatch(program.layer.id, identity[order], look, drawn)

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
-from wraithon.particles.columns import AGE
 from wraithon.particles.looks.batch import Reach, drawn_of
 from wraithon.project.look import RibbonLook, Through
 
@@ -68,7 +67,7 @@ def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment) -> RibbonBat
         )  # fmt: skip
     firing, identity = columns.firing[:n], columns.identity[:n]
     # Births of one moment have no order of their own: their identities give them one that stays.
-    order = np.lexsort((identity, columns.state[AGE, :n], firing))
+    order = np.lexsort((identity, columns.seconds(n), firing))
     breaks = np.flatnonzero(firing[order][1:] != firing[order][:-1]) + 1
     starts = np.concatenate([[0], breaks, [n]]) if n else np.zeros(1)
     swept = look.through is Through.SWEEP and program.birth.sweeping

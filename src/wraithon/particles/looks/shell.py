@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, ClassVar, Self
 
 import numpy as np
 
-from wraithon.particles.columns import AGE
 from wraithon.particles.looks.batch import Reach, drawn_of
 from wraithon.project.look import Figure, ShellLook
 
@@ -59,5 +58,5 @@ def batch_of(pool: Pool, program: LayerProgram, moment: ShowMoment) -> ShellBatc
     """Return a layer's shells."""
     look, n = program.layer.look, pool.count
     assert isinstance(look, ShellLook)  # found by its kind
-    identity, ages = pool.columns.identity[:n].copy(), pool.columns.state[AGE, :n].copy()
+    identity, ages = pool.columns.identity[:n].copy(), pool.columns.seconds(n)
     return ShellBatch(program.layer.id, identity, look, drawn_of(pool, program), ages, moment.skin_before(0.0))

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from wraithon.project.base import Finite, Id, Model, Share, Unsigned, once
 from wraithon.project.binding import Masters
+from wraithon.project.ending import Ending
 from wraithon.project.life import Colour, Curve
 from wraithon.project.quantities import DEGREES, NUMBER, PERCENT, SECONDS, Label, Quantity
 from wraithon.project.staging.ground import GroundKind
@@ -101,12 +102,14 @@ class StartEffect(EffectAction):
 
 
 class StopEffect(EffectAction):
-    """Stop the emission of an effect's firings, `after` seconds later; living particles live out their time.
+    """Stop the emission of an effect's firings, `after` seconds later.
 
-    With an anchor only those that are fired there stop.
+    With an anchor only those that are fired there stop. Its `ending` says what becomes of their particles; None: what
+    each layer says.
     """
 
     kind: Literal["stop effect"] = "stop effect"
+    ending: Annotated[Ending | None, Label("What becomes of living particles; none: as each layer says")] = None
 
 
 class PlayClip(ResponseAction):

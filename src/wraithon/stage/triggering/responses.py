@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Mapping
 
     from wraithon.project.effect import Effect
+    from wraithon.project.ending import Ending
     from wraithon.project.life import Curve
     from wraithon.stage.compiled_project import CompiledProject
     from wraithon.stage.driving.actor import Actor
@@ -54,8 +55,11 @@ class Playing(Protocol):
     ) -> Firing | None:
         """Fire an effect; None when too many firings are alive."""
 
-    def stop(self, effect_id: str, anchor: str | None, time: float) -> int:
-        """Stop the firings of an effect from a moment on; return how many."""
+    def stop(self, effect_id: str, anchor: str | None, time: float, ending: Ending | None = None) -> int:
+        """Stop the firings of an effect from a moment on; return how many.
+
+        The `ending` says what becomes of their particles; None: what each layer says.
+        """
 
     def stop_following(self, time: float) -> None:
         """Stop the firings that follow the character, from a moment on."""
@@ -90,7 +94,8 @@ def _start_effect(show: Playing, waiting: ScheduledAction, action: StartEffect) 
 def _stop_effect(show: Playing, waiting: ScheduledAction, action: StopEffect) -> str:
     if action.effect is None:
         return "it is not chosen what to stop"
-    return "" if show.stop(action.effect, action.anchor, waiting.due) else "nothing of what it stops is going on"
+    stopped = show.stop(action.effect, action.anchor, waiting.due, action.ending)
+    return "" if stopped else "nothing of what it stops is going on"
 
 
 def _play_clip(show: Playing, _waiting: ScheduledAction, action: PlayClip) -> str:
