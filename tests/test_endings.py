@@ -7,9 +7,11 @@ import pytest
 
 from wraithon.particles.columns import AGE, HELD, LEAVING, LIFETIME, PX, RIDE_END, VX
 from wraithon.particles.looks.batch import drawn_of
+from wraithon.project.checks.finding import mended as remedied
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.emission import Burst, Emission, Full
 from wraithon.project.ending import AtEnd, Ending
+from wraithon.project.findings import check
 from wraithon.project.life import Attribute, Curve, LifeMode
 from wraithon.project.project import Project
 from wraithon.project.source import PointSource, Riding
@@ -254,3 +256,88 @@ def test_firings_one_after_the_other_end_each_by_itself():
     ages = [firing.start for firing in player.show.firings.values()]
     assert all(player.time - start <= 3.0 + STEP for start in ages)
     assert player.show.alive == 3 * len(ages)
+
+
+# ---- what is told --------------------------------------------------------------------------------
+
+
+def told(layer, *, length=None):
+    effect = Effect(id="e", name="e", length=length, layers=(layer,))
+    found = check(Project(effects=(effect,)), {})
+    return {f.message: f.remedy for f in found if f.about in {"l", "e"}}
+
+
+def mended(layer, message, **named):
+    """Return the layer after the button of a finding was pressed."""
+    effect = Effect(id="e", name="e", length=named.get("length"), layers=(layer,))
+    remedy = told(layer, **named)[message]
+    return remedied(Project(effects=(effect,)), remedy).effects[0].layers[0]
+
+
+@pytest.mark.parametrize(("lifetime", "wanted"), [(10.2, 0), (10.21, 1), (600.0, 1)])
+def test_a_curve_that_takes_long_to_be_seen_is_told_from_half_a_second_on(lifetime, wanted):
+    rising = Attribute.of(1.0, 1.0, Curve.through((0, 0), (0.98, 1), (1, 1)))
+    layer = FLYING.evolve(opacity=rising, lifetime=Attribute.of(lifetime))
+    assert sum("for the first" in message for message in told(layer)) == wanted
+
+
+def test_what_is_told_of_a_slow_curve_is_mended_by_a_fade_in_seconds():
+    rising = Attribute.of(1.0, 1.0, Curve.through((0, 0), (0.2, 1), (1, 0.8)))
+    layer = FLYING.evolve(opacity=rising, lifetime=Attribute.of(600.0))
+    message = "its opacity is below 5% for the first 6 s of 600 s of life"
+    better = mended(layer, message)
+    assert better.fade_in == 0.2
+    assert better.opacity.life == Curve.through((0, 1), (0.2, 1), (1, 0.8))
+    assert not any("below" in each for each in told(better))
+    np.testing.assert_allclose(opacity(playing(better, seek=1.0)), 1.0, atol=0.01)
+
+
+def test_a_long_unseen_end_is_told():
+    falling = Attribute.of(1.0, 1.0, Curve.through((0, 1), (0.5, 0), (1, 0)))
+    layer = FLYING.evolve(size=falling, lifetime=Attribute.of(4.0))
+    (message,) = (message for message in told(layer) if "for the last" in message)
+    assert message == (
+        "its size is below 5% for the last 2.1 s of 4 s of life: it lives on unseen; shorten its lifetime, or let the"
+        " curve end later"
+    )
+    assert not any("below" in message for message in told(layer.evolve(lifetime=Attribute.of(0.9))))
+
+
+def test_what_is_unseen_where_it_is_held_is_told_and_held_elsewhere():
+    fading = Attribute.of(1.0, 1.0, Curve.through((0, 1), (0.5, 0), (1, 0)))
+    layer = HELD_LAYER.evolve(opacity=fading, lifetime=Attribute.of(0.9))
+    message = "it is unseen while it waits: its opacity at 50% of life is below 5%"
+    assert mended(layer, message, length=2.0).hold == 0.0
+
+
+def test_what_piles_up_until_the_effect_ends_is_told():
+    layer = HELD_LAYER.evolve(emission=Emission(rate=20.0, limit=100))
+    message = (
+        "its particles live until the effect ends, and 20 more are emitted a second: the limit of 100 is reached"
+        " after 5.0 s"
+    )
+    better = mended(layer, message)
+    assert better.emission.length == 1.0
+    assert message not in told(better)
+    assert message not in told(layer, length=1.0)
+    assert message not in told(layer.evolve(hold=None))
+
+
+def test_fades_that_are_longer_than_life_are_told_and_shortened():
+    layer = FLYING.evolve(lifetime=Attribute.of(0.5, 2.0), fade_in=0.4, fade_out=0.6)
+    message = "it is never fully seen: it appears for 0.4 s and fades for 0.6 s, but lives for 0.5 s"
+    better = mended(layer, message)
+    assert (better.fade_in, better.fade_out) == (0.1, 0.15)
+    assert not any("never fully" in each for each in told(better))
+    assert not any("never fully" in each for each in told(layer.evolve(hold=0.5), length=1.0))
+
+
+def test_an_endless_effect_that_is_held_has_no_end():
+    again = Trigger(id="again", name="again", when=EverySeconds(seconds=1.0), response=(StartEffect(effect="e"),))
+
+    def endless(layer):
+        project = Project(effects=(Effect(id="e", name="e", length=None, layers=(layer,)),), triggers=(again,))
+        return any("it has no end" in f.message for f in check(project, {}))
+
+    assert endless(HELD_LAYER)
+    assert not endless(HELD_LAYER.evolve(hold=None))

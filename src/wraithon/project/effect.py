@@ -55,7 +55,7 @@ class Layer(Model):
     motion: Motion = Motion()
     lifetime: Annotated[Attribute, Quantity("Time that particles live", SECONDS, decimals=2)] = Attribute.of(1.0)
     hold: Annotated[
-        Share | None, Quantity("Share of life at which particles wait until the firing ends", PERCENT)
+        Share | None, Quantity("Share of life at which particles stop ageing while the firing lasts", PERCENT)
     ] = None
     fade_in: Annotated[Unsigned, Quantity("Time in which particles appear", SECONDS)] = 0.0
     fade_out: Annotated[Unsigned, Quantity("Time in which particles fade before they die", SECONDS)] = 0.0

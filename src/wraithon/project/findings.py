@@ -25,7 +25,6 @@ if TYPE_CHECKING:
 
     from wraithon.project.character import CharacterUse, ClipUse
     from wraithon.project.effect import Effect, Layer
-    from wraithon.project.emission import Emission
     from wraithon.project.project import Project
 
 
@@ -161,7 +160,7 @@ def _effect_findings(
 def _endless(project: Project, effect: Effect, here: str) -> Iterator[Finding]:
     """Yield firings that never end, where each time an event comes there is another."""
     whole = lasting(effect)
-    endless = [x for x in whole.layers if _never_ends(x.emission) and not isinstance(x.source, OffspringSource)]
+    endless = [x for x in whole.layers if _never_ends(x) and not isinstance(x.source, OffspringSource)]
     waiting = (t for t in project.triggers if t.enabled and t.when.kind not in {"start", "never"})
     again = (t for t in waiting if t.often.times != 1 and t.often.alive is None)
     begins = [t for t in again if any(effect.id in action.effects for action in t.starts)]
@@ -188,10 +187,11 @@ def _driven(effect: Effect, here: str) -> Iterator[Finding]:
             yield Finding(Level.WARNING, here, message, effect.id, remedy)
 
 
-def _never_ends(emission: Emission) -> bool:
-    """Return whether an emission goes on for as long as its firing."""
+def _never_ends(layer: Layer) -> bool:
+    """Return whether a layer emits, or its particles live, for as long as its firing."""
+    emission = layer.emission
     steady = (emission.rate > 0 or emission.per_metre > 0) and emission.length is None
-    return steady or emission.loop is not None
+    return steady or emission.loop is not None or layer.hold is not None
 
 
 def _missing(layer: Layer, facts: CharacterFacts | None, textures: frozenset[str] | None) -> Iterator[Notice]:

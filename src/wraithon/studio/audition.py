@@ -85,8 +85,11 @@ def period_of(effect: Effect, compiled: CompiledProject) -> float:
     for layer in effect.layers:
         program = compiled.programs.get(layer.id)
         if program is not None:
-            lives = min(float(program.birth.lifetime.max()), LONGEST)
-            longest = max(longest, max(0.0, compiled.ends[layer.id]) + lives)
+            born = max(0.0, compiled.ends[layer.id])
+            lives = float(program.birth.lifetime.max())
+            if layer.hold is not None:
+                born, lives = max(born, effect.length or math.inf), (1 - layer.hold) * lives
+            longest = max(longest, born + min(lives, LONGEST))
     return max(SHORTEST, longest) + GAP
 
 

@@ -29,17 +29,14 @@ if TYPE_CHECKING:
 
 
 KINDS = {
-    "sprite": "Sprites", "ribbon": "Ribbon", "piece": "Pieces", "shell": "Shell", "afterimage": "Afterimages",
-    "mark": "Marks on the ground", "light": "Light",
+    "sprite": "Sprites", "ribbon": "Ribbon", "piece": "Meshes", "shell": "Shell", "afterimage": "Afterimages",
+    "mark": "Decals", "light": "Light",
 }  # fmt: skip
 """Look to what a layer of it is called where one is added."""
 BOUNCES = GroundCollision(contact=Collision.BOUNCE)
 SCATTERED = frozenset({"sprite", "piece"})
 """Looks of many particles, each of which may begin elsewhere on the skin."""
 FADES = Curve.through((0, 0), (0.15, 1), (1, 0))
-HOLDS = Curve.through((0, 0), (0.1, 1), (0.9, 1), (1, 0))
-ENDLESS = 4.0
-"""Seconds that what stays lives for in an effect without an end."""
 AFTERIMAGES = 3.5
 """Of new afterimages, how many a metre: about ten a second of one who runs, and none of one who stands."""
 
@@ -56,7 +53,7 @@ def source_on(project: Project, kind: str, what: str) -> tuple[Source, str] | No
     return (PointSource(), anchor.name) if anchor else None
 
 
-def begun_look(layer: Layer, kind: str, length: float | None = 1.0) -> Layer:
+def begun_look(layer: Layer, kind: str) -> Layer:
     """Return a new layer with a look, and with the source, births and lives that such a look is made for.
 
     Parameters
@@ -65,14 +62,11 @@ def begun_look(layer: Layer, kind: str, length: float | None = 1.0) -> Layer:
         The layer, with the source it begins with.
     kind
         The look's.
-    length
-        Seconds of the effect's firing; None for one without an end. What stays as long as that is emitted once, or
-        again and again, each fading into the next.
     """
-    seconds = length or ENDLESS
-    once = Emission(bursts=(Burst(count=1),), loop=None if length else 0.8 * seconds)
+    # What stays is emitted once, and lives as long as the firing, whatever that may be.
     stays: dict[str, Any] = {
-        "emission": once, "speed": Attribute.of(0.0), "lifetime": Attribute.of(seconds),
+        "emission": Emission(bursts=(Burst(count=1),)), "speed": Attribute.of(0.0), "lifetime": Attribute.of(1.0),
+        "hold": 0.5, "fade_in": 0.2, "fade_out": 0.4, "opacity": Attribute.of(1.0),
         "source": PointSource(riding=Riding(share=1.0, turning=False)),
     }  # fmt: skip
     on_skin = isinstance(layer.source, SkinSource)
@@ -99,7 +93,6 @@ def begun_look(layer: Layer, kind: str, length: float | None = 1.0) -> Layer:
             "look": ShellLook(figure=Figure.SKIN) if on_skin else ShellLook(),
             "size": Attribute.of(0.02 if on_skin else 0.9),
             "colour": Tint(first=(0.3, 0.8, 1.0), second=(0.3, 0.8, 1.0)),
-            "opacity": Attribute.of(1.0, 1.0, HOLDS),
         },
         "afterimage": {
             "look": AfterimageLook(),
@@ -127,23 +120,22 @@ def begun_look(layer: Layer, kind: str, length: float | None = 1.0) -> Layer:
             "size": Attribute.of(1.2),
             "intensity": Attribute.of(4.0),
             "turn": Attribute.of(0.0),
-            "opacity": Attribute.of(1.0, 1.0, HOLDS),
         },
     }
     return layer.evolve(**changes[kind])
 
 
-def is_as_begun(layer: Layer, length: float | None = 1.0) -> bool:
+def is_as_begun(layer: Layer) -> bool:
     """Tell whether nothing of a layer was changed since it was made, but its name and where it is emitted from."""
     kind = layer.look.kind
-    begun = (begun_look(_plain(layer, source), kind, length) for source in (SkinSource(), PointSource()))
+    begun = (begun_look(_plain(layer, source), kind) for source in (SkinSource(), PointSource()))
     return layer in (each.evolve(source=layer.source) for each in begun)
 
 
-def begun_again(project: Project, layer: Layer, kind: str, length: float | None) -> Layer:
+def begun_again(project: Project, layer: Layer, kind: str) -> Layer:
     """Return a layer that is as begun with another look, as if it had begun with that."""
     moved = layer.look.kind != "sprite" and project.character is not None  # its look has moved it to the anchor
-    return begun_look(_plain(layer, SkinSource() if moved else layer.source), kind, length)
+    return begun_look(_plain(layer, SkinSource() if moved else layer.source), kind)
 
 
 def _plain(layer: Layer, source: Source) -> Layer:

@@ -88,6 +88,6 @@ def _refused(effect: Effect, layer: Layer, count: int) -> tuple[str, Remedy]:
     if emission.limit is not None:
         text = f"births refused so far: {count:,} (its limit is {emission.limit:,})"
         return text, layer_remedy("Set the limit to automatic", layer.id, emission__limit=None)
-    maximum = min(MAX_LIVING, 2 * emission.bound(layer.lifetime.ends[1], effect.length))
+    maximum = min(MAX_LIVING, 2 * emission.bound(layer.longest_life(effect.length), effect.length))
     text = f"births refused so far: {count:,} (more firings overlap than its triggers let expect)"
     return text, layer_remedy(f"Set the limit to {maximum:,}", layer.id, emission__limit=maximum)

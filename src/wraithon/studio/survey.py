@@ -242,7 +242,7 @@ def _square(layer: Layer, effect: Effect) -> float:
     if isinstance(layer.look, SpriteLook) and layer.look.facing is Facing.VELOCITY and width > 0:
         longer = 1 + layer.look.stretch * layer.speed.ends[1] / width
         tall = max(tall, min(longer, layer.look.longest))
-    lifetime, length = layer.lifetime.ends[1], effect.length
+    lifetime, length = layer.longest_life(effect.length), effect.length
     count = layer.emission.bound(lifetime, length)
     if not isinstance(layer.source, OffspringSource):
         count = min(count, layer.emission.max_alive(lifetime, length))

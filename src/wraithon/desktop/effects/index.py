@@ -268,7 +268,7 @@ class EffectsIndex(TreeIndex):
         found = self._session.project.layer(self._session.selection[1])
         neighbour = found[1] if found else effect.layers[-1] if effect.layers else None
         plain, where = self._begun(fresh_name("layer", (x.name for x in effect.layers)), neighbour)
-        layer = begun_look(plain, kind, effect.length)
+        layer = begun_look(plain, kind)
         self._session.edit("New layer", lambda p: with_layer(p, effect.id, layer))
         self._session.select("layer", layer.id)
         self._session.said.emit(f"New layer: emitted from {where}", "fine")

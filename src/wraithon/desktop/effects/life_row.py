@@ -56,7 +56,7 @@ class LifeRow(ShowsFocus, QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{name}: open its editor")
         self._tip = f"{name.capitalize()}: click to edit what it is at birth and through life"
-        self.idle = ""
+        self.idle = self._note = ""
         self.setToolTip(self._tip)
 
     def show_attribute(self, attribute: Attribute | Tint, *, standard: bool, opened: bool) -> None:
@@ -90,6 +90,12 @@ class LifeRow(ShowsFocus, QWidget):
         if reason != self.idle:
             self.idle = reason
             self.setToolTip(f"Does nothing: {reason}" if reason else self._tip)
+            self.update()
+
+    def set_note(self, text: str) -> None:
+        """Write something where the curve would be."""
+        if text != self._note:
+            self._note = text
             self.update()
 
     def _cells(self) -> tuple[QRectF, QRectF, QRectF]:
@@ -133,6 +139,7 @@ class LifeRow(ShowsFocus, QWidget):
         painter.setFont(figures_font(10))
         painter.setPen(QColor(SOFT))
         if self.name == "lifetime":
+            painter.drawText(curve.united(drawn), Qt.AlignmentFlag.AlignVCenter, self._note)
             return
         if attribute.life is None:
             painter.drawText(curve, Qt.AlignmentFlag.AlignCenter, "steady")

@@ -9,9 +9,11 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wraithon.desktop.effects.attribute_editor import AttributeEditor
+from wraithon.desktop.effects.lasting_rows import LASTING_ROWS
 from wraithon.desktop.effects.life_row import LifeRow, columns
 from wraithon.desktop.theme.colours import PANEL, SOFT
 from wraithon.desktop.theme.theme import text_font
+from wraithon.desktop.widgets.form import Form
 from wraithon.project.effect import ATTRIBUTES, Layer
 
 if TYPE_CHECKING:
@@ -45,6 +47,9 @@ class LifeTable(QWidget):
             row.taken_back.connect(self.take_back)
             self._layout.addWidget(row)
         self.editor.hide()
+        self.lasting = Form(session, "layer", "", Layer, LASTING_ROWS)
+        self._layout.addSpacing(4)
+        self._layout.addWidget(self.lasting)
 
     def show_layer(self, layer: Layer, standard: Layer | None = None) -> None:
         """Show a layer's attributes, and which differ from a `standard` one's or a new one's."""
@@ -55,6 +60,8 @@ class LifeTable(QWidget):
             row.show_attribute(attribute, standard=usual, opened=name == self.open_row)
         for name, row in self.rows.items():
             row.set_idle(layer.look.idle.get(name, ""))
+        self.rows["lifetime"].set_note("" if layer.hold is None else "as the effect")
+        self.lasting.show_model(layer, layer.id)
         if self.open_row:
             self.editor.show_attribute(self.open_row, getattr(layer, self.open_row), layer.id)
 

@@ -38,11 +38,11 @@ class LookChoice(KindChoice):
 
     def _picked(self, kind: str, final: bool) -> None:
         found = self._session.project.layer(self._what)
-        if found is None or kind == self._model.kind or not is_as_begun(found[1], found[0].length):
+        if found is None or kind == self._model.kind or not is_as_begun(found[1]):
             super()._picked(kind, final)
             return
         effect, layer = found
-        begun = begun_again(self._session.project, layer, kind, effect.length)
+        begun = begun_again(self._session.project, layer, kind)
         self._session.edit(self._undo, lambda p: with_layer(p, effect.id, begun))
 
 

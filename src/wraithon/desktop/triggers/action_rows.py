@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from wraithon.desktop.triggers.rows import WIDE
 from wraithon.desktop.widgets.form import Choice, Colour, CurveField, Names, Number, Row, Text, Tick
@@ -11,6 +11,7 @@ from wraithon.desktop.widgets.list_form import Tupled
 from wraithon.desktop.widgets.master_rows import master_rows
 from wraithon.desktop.widgets.model_ticks import Models
 from wraithon.desktop.widgets.offers import (
+    ENDINGS,
     anchors_or,
     clip_names,
     effects_or,
@@ -20,6 +21,7 @@ from wraithon.desktop.widgets.offers import (
     sounds_or,
     textures_or,
 )
+from wraithon.project.ending import AtEnd, Ending
 from wraithon.project.staging.actions import (
     ColourShift,
     DialCurve,
@@ -57,6 +59,21 @@ def _anchors(session: Session) -> list[tuple[str, object]]:
 
 
 AFTER = Row("after", Number("after"), width=WIDE, undo="Action")
+
+
+class _EndingChoice(Choice):
+    """Picks what becomes of living particles, whatever time it takes."""
+
+    def show(self, widget: Any, value: Ending | None, session: Session) -> None:
+        """Show which ending it is."""
+        super().show(widget, value and Ending(what=value.what), session)
+
+
+def _fades(action: StopEffect) -> bool:
+    return action.ending is not None and action.ending.what is AtEnd.FADE
+
+
+STOP_ENDINGS = (("as each layer says", None), *((text, Ending(what=what)) for text, what in ENDINGS))
 SCALED = (
     ("amount", "amount"), ("size", "size"), ("time scale", "tempo"), ("opacity", "opacity"),
     ("brightness", "brightness"),
@@ -169,6 +186,8 @@ ACTION_ROWS: dict[type, Callable[..., tuple[Row, ...]]] = {
             undo="Action"),
         Row("at", Choice("anchor", "Only those that are fired there", choices=anchors_or("any anchor")), width=WIDE,
             undo="Action"),
+        Row("living", _EndingChoice("ending", choices=STOP_ENDINGS), width=WIDE, undo="Action"),
+        Row("", Number("ending.seconds", lead="in", shows=_fades), width=WIDE, undo="Action"),
         AFTER,
     ),
     PlayClip: lambda _action: (

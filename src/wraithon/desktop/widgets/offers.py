@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from wraithon.project.ending import AtEnd
 from wraithon.project.staging.signals import known_signals
 
 if TYPE_CHECKING:
@@ -12,6 +13,11 @@ if TYPE_CHECKING:
 
 
 Offer = list[tuple[str, object]]
+ENDINGS = (
+    ("live out", AtEnd.LIVE_OUT), ("release and live out", AtEnd.RELEASE), ("fade out", AtEnd.FADE),
+    ("kill", AtEnd.KILL),
+)  # fmt: skip
+"""What may become of living particles when their firing ends."""
 
 
 def grounds(session: Session) -> Offer:

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from wraithon.numeric.meeting import met
 from wraithon.project.checks.finding import Level, Remedy, layer_remedy
 from wraithon.project.effect import Layer
 from wraithon.project.emission import Burst, Emission, Full
-from wraithon.project.life import Attribute, LifeMode
+from wraithon.project.life import Attribute, Curve, LifeMode, Over
 from wraithon.project.look import Figure, FrameGrid, ShellLook, SpriteLook
 from wraithon.project.source import JointSet, Mode, OffspringSource, SkinSource
 
 if TYPE_CHECKING:
-    from collections.abc import Iterator
+    from collections.abc import Iterator, Sequence
 
     from wraithon.project.effect import Effect
     from wraithon.project.motion import Force
@@ -33,6 +34,9 @@ APART = 8
 """Afterimages that are still told apart."""
 SLIGHT, AROUND = 0.3, 1.4
 """Metres of a shell that goes around no character, and of one that does."""
+FAINT, LONG_UNSEEN, APPEARING = 0.05, 0.5, 0.2
+"""The share of its highest below which a layer is as good as unseen, the seconds of that which are told, and those in
+which it appears instead."""
 MAX_KNOWN = 4096
 """Layers of which it is remembered what was found: after an edit all but one are the same."""
 
@@ -88,6 +92,7 @@ def _messages(effect: Effect, layer: Layer, rate: int, view: View) -> Iterator[N
         yield from _too_many(effect, layer)
     yield from _idle(effect, layer)
     yield from _replaced(layer)
+    yield from _faint(layer)
     yield from _forces(layer)
     if not layer.disabled:
         yield from _unseen(layer, view)
@@ -120,18 +125,31 @@ def _limit(effect: Effect, layer: Layer, rate: int) -> Iterator[Notice]:
     refuses = emission.full is Full.REFUSE
     if refuses and burst > limit and emission.bursts:
         yield Notice(f"{burst:,} may be emitted at once but the limit is {limit:,}: births will be refused", remedy)
-    if refuses and steady > limit * 1.05:
+    if layer.hold is not None and effect.length is emission.length is None and emission.peak:
+        yield from _piling(layer)
+    elif refuses and steady > limit * 1.05:
         text = f"about {steady:.0f} would live at once but the limit is {limit}: births will be refused"
         yield Notice(text, remedy)
-    maximum = emission.max_alive(layer.lifetime.ends[1], effect.length)
+    maximum = emission.max_alive(layer.longest_life(effect.length), effect.length)
     if limit > USUAL_LIMIT and 0 < maximum * SPARE_LIMIT < limit:
         yield Notice(f"its limit of {limit:,} is far above the {maximum:,} of a firing that may live at once", remedy)
+
+
+def _piling(layer: Layer) -> Iterator[Notice]:
+    """Yield that particles stay while new ones are emitted without an end."""
+    emission = layer.emission
+    if emission.limit is not None and emission.full is Full.REFUSE:
+        text = (
+            f"its particles live until the effect ends, and {emission.peak:g} more are emitted a second: the limit of"
+            f" {emission.limit:,} is reached after {emission.limit / emission.peak:.1f} s"
+        )
+        yield Notice(text, layer_remedy("Emit for 1 s", layer.id, emission__length=1.0))
 
 
 def _too_many(effect: Effect, layer: Layer) -> Iterator[Notice]:
     """Yield that more of a layer live at once than its look draws."""
     emission, maximum = layer.emission, layer.look.maximum
-    alive = emission.max_alive(layer.lifetime.ends[1], effect.length)
+    alive = emission.max_alive(layer.longest_life(effect.length), effect.length)
     alive = alive if emission.limit is None else min(alive, emission.limit)
     if alive <= maximum:
         return
@@ -209,6 +227,66 @@ def _replaced(layer: Layer) -> Iterator[Notice]:
     if tint.mode is LifeMode.REPLACE and tint.life and tint.first != tint.second:
         text = "colour at birth does nothing: its gradient replaces it"
         yield Notice(text, layer_remedy("Forget colour at birth", layer.id, colour__second=tint.first))
+
+
+def _faint(layer: Layer) -> Iterator[Notice]:
+    """Yield where in its life a layer is as good as unseen, and that its fades leave nothing of it."""
+    low, high = layer.lifetime.ends
+    shortest = low if layer.hold is None else math.inf
+    if 0 < shortest < layer.fade_in + layer.fade_out:
+        text = (
+            f"it is never fully seen: it appears for {layer.fade_in:g} s and fades for {layer.fade_out:g} s,"
+            f" but lives for {shortest:g} s"
+        )
+        share = shortest / (layer.fade_in + layer.fade_out) / 2
+        changes = {name: float(f"{getattr(layer, name) * share:.2g}") for name in ("fade_in", "fade_out")}
+        yield Notice(text, layer_remedy("Shorten its fades", layer.id, **changes))
+    for name in ("opacity", "size", "intensity"):
+        attribute = getattr(layer, name)
+        if attribute.life is None or attribute.mode is LifeMode.ADD or name in layer.look.idle:
+            continue
+        if attribute.over is Over.SPEED:
+            continue
+        yield from _faint_attribute(layer, name, high)
+
+
+def _faint_attribute(layer: Layer, name: str, lifetime: float) -> Iterator[Notice]:
+    curve = getattr(layer, name).life
+    points = [(age, abs(y)) for age, y in curve.points]
+    level = FAINT * max(y for _, y in points)
+    if level == 0:
+        return  # it is never seen at all, which is told elsewhere
+    word = {"intensity": "brightness"}.get(name, name)
+    first, last = _reaches(points, level), 1 - _reaches([(1 - age, y) for age, y in reversed(points)], level)
+    if layer.hold is not None and not first <= layer.hold <= last:
+        text = f"it is unseen while it waits: its {word} at {layer.hold:.0%} of life is below {FAINT:.0%}"
+        best = max(points, key=lambda point: point[1])[0]
+        yield Notice(text, layer_remedy(f"Wait at {best:.0%} of life", layer.id, hold=best))
+        return
+    if first * lifetime > LONG_UNSEEN:
+        text = f"its {word} is below {FAINT:.0%} for the first {first * lifetime:.2g} s of {lifetime:g} s of life"
+        yield Notice(text, layer_remedy(f"Appear within {APPEARING:g} s", layer.id, **_appearing(layer, name)))
+    if (1 - last) * lifetime > LONG_UNSEEN:
+        text = f"its {word} is below {FAINT:.0%} for the last {(1 - last) * lifetime:.2g} s of {lifetime:g} s of life"
+        yield Notice(f"{text}: it lives on unseen; shorten its lifetime, or let the curve end later")
+
+
+def _reaches(points: Sequence[tuple[float, float]], level: float) -> float:
+    """Return the first age at which straight lines through points come to a level."""
+    if points[0][1] >= level:
+        return 0.0
+    (a, low), (b, high) = next((one, two) for one, two in pairwise(points) if two[1] >= level)
+    return a + (b - a) * (level - low) / (high - low)
+
+
+def _appearing(layer: Layer, name: str) -> dict[str, Any]:
+    """Return a curve that is at its first peak from birth on, and a fade in seconds instead."""
+    points = getattr(layer, name).life.points
+    top = max(abs(y) for _, y in points)
+    from_peak = next(k for k, (_, y) in enumerate(points) if abs(y) >= 0.9 * top)
+    rest = tuple(point for point in points[from_peak:] if point[0] > 0)
+    fade = {"fade_in": layer.fade_in or APPEARING} if name == "opacity" else {}
+    return {f"{name}__life": Curve(points=((0.0, points[from_peak][1]), *rest)), **fade}
 
 
 def _forces(layer: Layer) -> Iterator[Notice]:

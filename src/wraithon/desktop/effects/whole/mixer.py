@@ -51,6 +51,9 @@ def lasting_of(layer: Layer, length: float | None) -> Lasting:
     end = max([emission.start + window] * (steady and not math.isinf(window)) + bursts, default=start)
     if emission.loop is not None and length is not None:
         end = max(end, length)
+    if layer.hold is not None:
+        stays = length if length is not None else end
+        return Lasting(start, end, max(end, stays) + (1 - layer.hold) * lasts, endless or length is None)
     return Lasting(start, end, end + lasts, endless)
 
 
@@ -135,9 +138,8 @@ class LayerMixer(OwnKeys, ShowsFocus, QWidget):
     def _text(self, layer: Layer) -> str:
         span = lasting_of(layer, self._effect.length if self._effect else None)
         until = "endless" if span.endless else f"until {span.end:.2f} s"
-        text = [
-            f"{layer.name}: emitted from {span.start:.2f} s {until}; each lives {layer.lifetime.ends[1]:g} s at most"
-        ]
+        lives = f"{layer.lifetime.ends[1]:g} s at most" if layer.hold is None else "as long as the effect"
+        text = [f"{layer.name}: emitted from {span.start:.2f} s {until}; each lives {lives}"]
         if isinstance(layer.source, OffspringSource):
             text = [f"{layer.name}: emitted by another layer's particles"]
         alive, refused = self._living.get(layer.id, (0, 0))
