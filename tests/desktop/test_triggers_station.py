@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication
 from tests.desktop.test_character_station import drag
 from wraithon.desktop.widgets.trees import key_of, kind_of
 from wraithon.project.edit import remove_event
+from wraithon.project.ending import AtEnd, Ending
 from wraithon.project.staging.actions import StopEffect
 from wraithon.project.staging.trigger_kinds import EverySeconds, Never
 
@@ -97,6 +98,14 @@ def test_it_is_tried_by_a_button_and_a_step_that_stops_is_added(qtbot, window, s
     steps.forms[-1].widgets["after"].edited.emit(0.5, True)
     assert trigger(window).response[-1] == StopEffect(effect="drizzle", after=0.5)
     assert sheet._sentence.text().endswith("; stop drizzle after 0.5 s.")
+    ending, seconds = (steps.forms[-1].widgets[path] for path in ("ending", "ending.seconds"))
+    assert (ending.currentText(), seconds.isVisibleTo(sheet)) == ("as each layer says", False)
+    ending.edited.emit(Ending(what=AtEnd.FADE), True)
+    assert seconds.isVisibleTo(sheet)
+    seconds.edited.emit(1.5, True)
+    assert trigger(window).response[-1].ending == Ending(what=AtEnd.FADE, seconds=1.5)
+    assert ending.currentText() == "fade out"
+    assert sheet._sentence.text().endswith("; stop drizzle (what lives fades out in 1.5 s) after 0.5 s.")
     steps.remove(len(trigger(window).response) - 1)
     assert trigger(window).response == window.session.project.trigger("on-strike").starts
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from wraithon.numeric.arithmetic import ordinal
+from wraithon.project.ending import AtEnd
 from wraithon.project.staging.actions import (
     ColourShift,
     Dissolving,
@@ -39,6 +40,7 @@ from wraithon.project.staging.trigger_kinds import (
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from wraithon.project.ending import Ending
     from wraithon.project.project import Project
     from wraithon.project.staging.actions import Action, EffectAction
     from wraithon.project.trigger import Often, Only, Trigger
@@ -149,17 +151,39 @@ def action_label(project: Project, action: Action) -> str:
     return DOES[type(action)](project, action)
 
 
-def _about_effect(project: Project, action: EffectAction) -> str:
-    effect, anchor = project.effect(action.effect), project.anchor(action.anchor)
-    does = "start" if isinstance(action, StartEffect) else "stop"
-    name = f"{does} {effect.name}" if effect else f"{does} an effect that is not chosen yet"
-    kinds = [project.stage.ground_label(each.ground) for each in getattr(action, "grounds", ())]
+def _named(project: Project, action: EffectAction) -> str:
+    effect = project.effect(action.effect)
+    return effect.name if effect else "an effect that is not chosen yet"
+
+
+def _at(project: Project, action: EffectAction) -> str:
+    anchor = project.anchor(action.anchor)
+    return f" at {anchor.name}" if anchor else ""
+
+
+def _start(project: Project, action: StartEffect) -> str:
+    effect = project.effect(action.effect)
+    kinds = [project.stage.ground_label(each.ground) for each in action.grounds]
     other = f" (otherwise on {_either(tuple(kinds))})" if kinds else ""
     dials = {dial.id: dial.name for dial in effect.dials} if effect else {}
-    scaled = [scaling.what for scaling in getattr(action, "scalings", ())]
-    scaled += [dials.get(turn.dial, "a dial that is gone") for turn in getattr(action, "turns", ())]
+    scaled: list[str] = [scaling.what for scaling in action.scalings]
+    scaled += [dials.get(turn.dial, "a dial that is gone") for turn in action.turns]
     by = f", its {' and '.join(scaled)} by strength" if scaled else ""
-    return f"{name}{other}{f' at {anchor.name}' if anchor else ''}{by}"
+    return f"start {_named(project, action)}{other}{_at(project, action)}{by}"
+
+
+def _stop(project: Project, action: StopEffect) -> str:
+    ending = f" ({ENDS[action.ending.what](action.ending)})" if action.ending else ""
+    return f"stop {_named(project, action)}{_at(project, action)}{ending}"
+
+
+ENDS: dict[AtEnd, Callable[[Ending], str]] = {
+    AtEnd.LIVE_OUT: lambda _ending: "what lives lives out its time",
+    AtEnd.RELEASE: lambda _ending: "what lives is released",
+    AtEnd.FADE: lambda ending: f"what lives fades out in {ending.seconds:g} s",
+    AtEnd.KILL: lambda _ending: "what lives is killed",
+}
+"""What becomes of living particles, in words."""
 
 
 def _wait(project: Project, action: WaitFor) -> str:
@@ -170,8 +194,8 @@ def _wait(project: Project, action: WaitFor) -> str:
 
 
 DOES: dict[type, Callable[..., str]] = {
-    StartEffect: _about_effect,
-    StopEffect: _about_effect,
+    StartEffect: _start,
+    StopEffect: _stop,
     PlayClip: lambda _project, action: f"play {action.clip or 'a clip that is not chosen yet'}",
     Dissolving: lambda _project, action: f"dissolve to {action.to:.0%} over {action.seconds:g} s",
     Hide: lambda _project, action: "take the character away" if action.hidden else "show the character again",
