@@ -116,6 +116,8 @@ def test_a_colour_is_never_added_to(editor):
 def test_each_end_of_a_tint_is_coloured_by_itself(editor):
     editor.show_attribute("colour", Tint(life=Gradient.through((0, (1, 1, 1)))))
     editor.show()
+    assert not editor._swatches[1].isVisible()
+    QTest.mouseClick(editor.ties[1], LEFT)
     QTest.mouseClick(editor._swatches[1], LEFT)
     editor._picker.edited.emit((0.1, 0.2, 0.3), True)
     tint = editor.told[-1][0]

@@ -462,7 +462,7 @@ def test_a_row_that_is_gone_is_not_edited_when_its_field_is_left(desk):
     session.edit("Remove", lambda p: with_thing(p, "layer", "layer", layer.evolve(emission=Emission())))
     gone = session.project
     for field in (field for row in case.rows for field in row.fields):
-        form._edited(field, value_at(Burst(), field.path), True)
+        form._edited(field, form.widgets[field.path], value_at(Burst(), field.path), True)
     assert session.project is gone
 
 

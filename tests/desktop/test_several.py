@@ -6,8 +6,9 @@ from PySide6.QtGui import QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
 
 from tests.desktop.conftest import settle
-from wraithon.desktop.widgets.trees import key_of, kind_of
+from wraithon.desktop.widgets.trees import attribute_data, key_of, kind_of
 from wraithon.interchange.clippings import read_clipping
+from wraithon.project.life import Attribute, Tint
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -204,14 +205,15 @@ def test_several_are_dropped_side_by_side(window, index):
     tree = index.tree
     box = tree.visualItemRect(item_of(index, layers[2]))
     at = QPoint(box.left() + 5, box.bottom() - 2).toPointF()
-    event = QDropEvent(at, Qt.DropAction.MoveAction, QMimeData(), LEFT, NONE)
+    data = QMimeData()
+    event = QDropEvent(at, Qt.DropAction.MoveAction, data, LEFT, NONE)
     tree.dropEvent(event)
     settle(0.02)
     assert layers_of(window, effect)[:3] == [layers[2], layers[0], layers[1]]
     other = next(e for e in window.session.project.effects if e.id != effect)
     tree.scrollToItem(item_of(index, other.id))
     box = tree.visualItemRect(item_of(index, other.id))
-    event = QDropEvent(box.center().toPointF(), Qt.DropAction.MoveAction, QMimeData(), LEFT, NONE)
+    event = QDropEvent(box.center().toPointF(), Qt.DropAction.MoveAction, data, LEFT, NONE)
     tree.dropEvent(event)
     settle(0.02)
     assert layers_of(window, other.id)[:2] == [layers[0], layers[1]]
@@ -283,3 +285,132 @@ def test_what_is_selected_while_the_list_is_folded_is_copied_and_pasted_too(wind
     index.paste()
     assert len(layers_of(window, twin)) == len(layers) + 1
     window.fold_index()
+
+
+# ---- each its own value --------------------------------------------------------------------------
+
+
+def typed(field, text):
+    """Type into a number field with real keys."""
+    field.setFocus()
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    QTest.keyClicks(field._editor, text)
+    QTest.keyClick(field._editor, Qt.Key.Key_Return)
+    settle(0.02)
+
+
+def two_layers(window, index, **values):
+    """Select two layers of one effect, each with its own values; return a function that gives both."""
+    _, layers = an_effect(window)
+    for path, pair in values.items():
+        for layer, value in zip(layers, pair, strict=False):
+            window.session.set_value("layer", layer, path.replace("__", "."), value, "before")
+    click(index, layers[1])
+    click(index, layers[0], CTRL)
+    return lambda: [window.session.project.layer(each)[1] for each in layers[:2]]
+
+
+@pytest.mark.parametrize(
+    ("text", "wanted"), [("*0.5", (20.0, 5.0)), ("/4", (10.0, 2.5)), ("+3", (43.0, 13.0)), ("+-3", (37.0, 7.0)),
+                         ("7", (7.0, 7.0)), ("+-15", (25.0, 0.0))],
+)  # fmt: skip
+def test_what_is_typed_relatively_changes_each_layers_own_number(window, index, text, wanted):
+    both = two_layers(window, index, emission__rate=(40.0, 10.0))
+    typed(window.sheet("effects").emission.form.widgets["rate"], text)
+    assert tuple(layer.emission.rate for layer in both()) == wanted
+    window.session.undo()
+    assert [layer.emission.rate for layer in both()] == [40.0, 10.0]
+
+
+def test_a_range_is_scaled_end_by_end_in_each_layer_and_a_unit_may_be_typed(window, index):
+    sizes = Attribute.of(0.02, 0.04), Attribute.of(0.10, 0.30)
+    both = two_layers(window, index, size=sizes)
+    life = window.sheet("effects").life
+    life.pick("size")
+    typed(life.editor._high, "*2")
+    assert [layer.size.ends for layer in both()] == [(0.02, 0.08), (0.10, 0.60)]
+    typed(life.editor._low, "+50 mm")
+    assert [layer.size.ends for layer in both()] == [(0.07, 0.08), (0.15, 0.60)]
+    typed(life.editor._low, "*3")  # the other end gives way where it must
+    assert [layer.size.ends for layer in both()] == [(0.21, 0.21), (0.45, 0.60)]
+
+
+@pytest.mark.parametrize(
+    ("text", "why"),
+    [
+        ("*", "* is no number, and nothing that comes to one, as 2 * 3.5 does"),
+        ("/0", "/0 divides by 0"),
+        ("*2 cm", "a factor has no unit: type *2"),
+        ("+3 kg", "kg is no unit here: type /s or 1/s or Hz or /min"),
+    ],
+)
+def test_what_is_no_change_is_refused_in_words(window, index, text, why):
+    two_layers(window, index, emission__rate=(40.0, 10.0))
+    field = window.sheet("effects").emission.form.widgets["rate"]
+    typed(field, text)
+    assert field.refused == why
+    QTest.keyClick(field._editor, Qt.Key.Key_Escape)
+
+
+def test_tied_ends_are_one_value_until_they_are_untied(window, index):
+    both = two_layers(window, index, size=(Attribute.of(0.04), Attribute.of(0.1, 0.3)))
+    life = window.sheet("effects").life
+    life.pick("size")
+    editor, tie = life.editor, life.editor.ties[0]
+    assert tie.isChecked()
+    typed(editor._low, "6")
+    assert both()[0].size.ends == (0.06, 0.06)
+    QTest.mouseClick(tie, LEFT)
+    assert not tie.isChecked()
+    typed(editor._high, "9")
+    assert both()[0].size.ends == (0.06, 0.09)
+    QTest.mouseClick(tie, LEFT)
+    assert both()[0].size.ends == (0.075, 0.075)
+
+
+def test_tied_colours_are_picked_together(window, index):
+    white = Tint(first=(1, 1, 1), second=(1, 1, 1))
+    both = two_layers(window, index, colour=(white, white))
+    life = window.sheet("effects").life
+    life.pick("colour")
+    life.editor._picker.edited.emit((0.2, 0.4, 0.6), True)
+    assert [(layer.colour.first, layer.colour.second) for layer in both()] == [((0.2, 0.4, 0.6),) * 2] * 2
+    QTest.mouseClick(life.editor.ties[1], LEFT)
+    life.editor._picker.edited.emit((0.9, 0.1, 0.1), True)
+    assert (both()[0].colour.first, both()[0].colour.second) == ((0.9, 0.1, 0.1), (0.2, 0.4, 0.6))
+
+
+def test_an_attribute_is_dragged_onto_other_layers(window, index):
+    _, layers = an_effect(window)
+    window.session.set_value("layer", layers[0], "size", Attribute.of(0.11, 0.22), "before")
+    click(index, layers[0])
+    row, carried = window.sheet("effects").life.rows["size"], []
+    row.dragged.disconnect()
+    row.dragged.connect(carried.append)
+    QTest.mousePress(row, LEFT, NONE, QPoint(30, 15))
+    QTest.mouseMove(row, QPoint(10, 80))
+    QTest.mouseRelease(row, LEFT, NONE, QPoint(10, 80))
+    row.dragged.connect(window.sheet("effects").life._drag)
+    assert carried == ["size"]
+    assert window.sheet("effects").life.open_row != "size"
+
+    def drop_on(layer):
+        box = index.tree.visualItemRect(item_of(index, layer))
+        data = attribute_data(layers[0], "size")
+        event = QDropEvent(box.center().toPointF(), Qt.DropAction.CopyAction, data, LEFT, NONE)
+        index.tree.dropEvent(event)
+        settle(0.02)
+
+    before = window.session.project
+    drop_on(layers[0])
+    assert window.session.project is before
+    drop_on(layers[2])
+    sizes = [window.session.project.layer(each)[1].size.ends for each in layers[:3]]
+    assert sizes[0] == sizes[2] == (0.11, 0.22) != sizes[1]
+    assert window.session.history.undo_label == "Copy size to layer"
+    window.session.undo()
+    click(index, layers[1])
+    click(index, layers[2], CTRL)
+    drop_on(layers[2])
+    assert [window.session.project.layer(each)[1].size.ends for each in layers[:3]] == [(0.11, 0.22)] * 3
+    assert window.session.history.undo_label == "Copy size to 2 layers"

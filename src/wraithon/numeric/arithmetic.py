@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import math
 import operator
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -85,6 +86,35 @@ def measured(text: str, unit: str) -> float | None:
     return evaluate(typed)
 
 
+class RelativeChange(NamedTuple):
+    """What is typed to change a number by: `*0.5`, `/ 2`, `+2 cm`, `+-2 cm`."""
+
+    operation: str
+    """One of `*`, `/` and `+`."""
+    amount: float
+    """In the number's own unit where it is added."""
+
+    def of(self, value: float) -> float:
+        """Return what a value becomes."""
+        if self.operation == "+":
+            return added(value, self.amount)
+        return value * self.amount if self.operation == "*" else value / self.amount
+
+
+def relative(text: str, unit: str) -> RelativeChange | None:
+    """Return by what a number in a unit is changed where that is typed, or None where it is not."""
+    operation, rest = text.strip()[:1], text.strip()[1:]
+    if operation == "+":
+        amount = measured(rest, unit)
+    elif operation in {"*", "/"}:
+        amount = evaluate(rest)
+    else:
+        return None
+    if amount is None or (operation == "/" and amount == 0):
+        return None
+    return RelativeChange(operation, amount)
+
+
 def why_not(text: str, unit: str) -> str:
     """Return why what is typed where numbers have a unit is none (see `measured`), and what would be."""
     typed = text.strip()
@@ -95,7 +125,7 @@ def why_not(text: str, unit: str) -> str:
     end = max((k + 1 for k, letter in enumerate(typed) if letter.isdigit() or letter == ")"), default=0)
     number, rest = typed[:end], typed[end:].strip()
     try:
-        _reckoned(number)
+        _reckoned(f"1{number}" if typed[0] in "*/" and number else number)
     except ZeroDivisionError:
         return f"{typed} divides by 0"
     except OverflowError:
@@ -103,8 +133,8 @@ def why_not(text: str, unit: str) -> str:
     except (SyntaxError, ValueError, RecursionError, MemoryError):
         rest = ""
     if rest:
-        known = " or ".join(_family(_plain(unit)))
-        return f"{rest} is no unit here: type {known or 'a plain number'}"
+        known = " or ".join(_family(_plain(unit))) or "a plain number"
+        return f"a factor has no unit: type {number}" if typed[0] in "*/" else f"{rest} is no unit here: type {known}"
     return f"{typed} is no number, and nothing that comes to one, as 2 * 3.5 does"
 
 

@@ -31,6 +31,12 @@ class Range(Model):
         """Return the range `low`..`high`, or a single value."""
         return cls(low=low, high=low if high is None else high)
 
+    def with_end(self, end: str, value: float) -> Self:
+        """Return the range with its `low` or `high` end elsewhere; the other gives way to stay in order."""
+        if end == "low":
+            return self.evolve(low=value, high=max(value, self.high))
+        return self.evolve(low=min(value, self.low), high=value)
+
 
 class Curve(Model):
     """A curve over the normalised age 0..1, smooth through its points without overshooting.

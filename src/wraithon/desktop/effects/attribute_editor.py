@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from wraithon.desktop.effects.attribute_more import AttributeMore
 from wraithon.desktop.effects.units import AttributeUnit, unit_of
 from wraithon.desktop.theme.colours import GROUND, INK, RAISED, TEAL
-from wraithon.desktop.widgets.basics import ShowsFocus, labelled
+from wraithon.desktop.theme.theme import icon
+from wraithon.desktop.widgets.basics import ShowsFocus, labelled, tool
 from wraithon.desktop.widgets.colours import ColourPicker, Swatch
 from wraithon.desktop.widgets.curve_editor import CurveEditor
 from wraithon.desktop.widgets.fields import ChoiceField, NumberField
@@ -17,6 +20,10 @@ from wraithon.desktop.widgets.gradient_editor import GradientEditor
 from wraithon.numeric.meeting import met
 from wraithon.project.life import Attribute, Curve, Gradient, LifeMode, Range, Tint
 from wraithon.project.paths import bounds_at
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
 
 STEPS = 100
 """Steps of the arrow keys along a bar."""
@@ -161,8 +168,15 @@ class AttributeEditor(QWidget):
         self._bar.edited.connect(self._bar_edited)
         self._low = NumberField(name="Lowest value at birth")
         self._high = NumberField(name="Highest value at birth")
-        self._low.edited.connect(lambda v, final: self._ends_edited(v, None, final))
-        self._high.edited.connect(lambda v, final: self._ends_edited(None, v, final))
+        self._low.edited.connect(lambda v, final: self._end_edited("low", self._low, v, final))
+        self._high.edited.connect(lambda v, final: self._end_edited("high", self._high, v, final))
+        self.each: Callable[[Attribute], Attribute] | None = None
+        """While `edited` is emitted: what the same change makes of others' attributes; None: they get this one."""
+        self._loose: set[tuple[str, str]] = set()
+        """Layers and attributes whose ends are equal and may differ all the same."""
+        self.ties = [_tie_button(), _tie_button()]
+        for tie in self.ties:
+            tie.clicked.connect(self._tie)
         self._fields: dict[str, tuple[NumberField, NumberField]] = {}
         self._mode = ChoiceField(name="How the curve is combined with the value at birth")
         self._mode.edited.connect(self._mode_chosen)
@@ -204,11 +218,12 @@ class AttributeEditor(QWidget):
         self._birth_label.setObjectName("soft")
         self._number_row.addWidget(self._birth_label)
         self._number_row.addWidget(self._low)
-        dash = QLabel("to")
-        dash.setObjectName("soft")
-        self._number_row.addWidget(dash)
+        self._dash = QLabel("to")
+        self._dash.setObjectName("soft")
+        self._number_row.addWidget(self._dash)
         self._number_row.addWidget(self._high)
-        self._tints = labelled("at birth", *self._swatches, width=70)
+        self._number_row.addWidget(self.ties[0])
+        self._tints = labelled("at birth", *self._swatches, self.ties[1], width=70)
         self._surface_colour_row = labelled("surface", self.beneath, width=70)
         self._life_row = labelled("curve", self._mode, width=70)
         for widget in (
@@ -245,10 +260,33 @@ class AttributeEditor(QWidget):
         modes = [m for m in LifeMode if not (colour and m is LifeMode.ADD)]
         self._mode.set_choices([("steady", None), *((_mode_sentence(m), m) for m in modes)])
         self._mode.set_value(attribute.mode if attribute.life is not None else None)
+        for tie in self.ties:
+            tie.setChecked(self.tied)
+            tie.setIcon(icon("link-simple", TEAL) if self.tied else icon("link-break"))
+        for other in (self._dash, self._high, self._swatches[1]):
+            other.setVisible(not self.tied)
+        self._end = 0 if self.tied else self._end
         if isinstance(attribute, Tint):
             self._show_tint(attribute)
         else:
             self._show_numbers(name, attribute)
+
+    @property
+    def tied(self) -> bool:
+        """Whether both ends at birth are one value, and stay so when either is edited."""
+        shown = self._attribute
+        one, two = (shown.first, shown.second) if isinstance(shown, Tint) else (shown.birth.low, shown.birth.high)
+        return one == two and (self._whose, self._name) not in self._loose
+
+    def _tie(self, on: bool) -> None:
+        """Make both ends one value, or let them differ."""
+        (self._loose.discard if on else self._loose.add)((self._whose, self._name))
+        shown = self._attribute
+        if on and isinstance(shown, Tint):
+            self._change(True, second=shown.first)
+        elif on and isinstance(shown, Attribute):
+            self._change(True, birth=Range.of(round((shown.birth.low + shown.birth.high) / 2, 6)))
+        self.show_attribute(self._name, self._attribute, self._whose)
 
     def _show_numbers(self, name: str, attribute: Attribute) -> None:
         unit = unit_of(name)
@@ -284,21 +322,28 @@ class AttributeEditor(QWidget):
         self.edited.emit(self._attribute, final)
 
     def _bar_edited(self, low: float, high: float, final: bool) -> None:
-        unit = unit_of(self._name)
-        low, high = (round(x / unit.factor, 5) for x in (low, high))
-        self._change(final, birth=Range(low=low, high=max(low, high)))
-
-    def _ends_edited(self, low: float | None, high: float | None, final: bool) -> None:
-        """One end was edited; the other gives way so that they stay in order."""
         assert isinstance(self._attribute, Attribute)  # only shown for numbers
         unit = unit_of(self._name)
-        birth = self._attribute.birth
-        if low is not None:
-            start = round(low / unit.factor, 6)
-            self._change(final, birth=Range(low=start, high=max(start, birth.high)))
-        elif high is not None:
-            end = round(high / unit.factor, 6)
-            self._change(final, birth=Range(low=min(end, birth.low), high=end))
+        low, high = (round(x / unit.factor, 5) for x in (low, high))
+        if self.tied:
+            low = high = low if low != self._attribute.birth.low else high
+        self._change(final, birth=Range(low=low, high=max(low, high)))
+
+    def _end_edited(self, end: str, field: NumberField, value: float, final: bool) -> None:
+        """One end was edited; the other goes with it where they are tied, or gives way."""
+        assert isinstance(self._attribute, Attribute)  # only shown for numbers
+        factor, by, tied = unit_of(self._name).factor, field.changed_by, self.tied
+
+        def ends_at(attribute: Attribute, shown: float) -> Attribute:
+            value = round(shown / factor, 6)
+            birth = Range.of(value) if tied else attribute.birth.with_end(end, value)
+            return attribute.evolve(birth=birth)
+
+        if by is not None:
+            change = by  # a name of its own, which is no None
+            self.each = lambda own: ends_at(own, field.within(change.of(getattr(own.birth, end) * factor)))
+        self._change(final, birth=ends_at(self._attribute, value).birth)
+        self.each = None
 
     def _mode_chosen(self, mode: object, _final: bool) -> None:
         if mode is None:
@@ -329,7 +374,14 @@ class AttributeEditor(QWidget):
             self._show_tint(self._attribute)
 
     def _colour_picked(self, colour: object, final: bool) -> None:
-        self._change(final, **{("first", "second")[self._end]: colour})
+        ends = ("first", "second") if self.tied else (("first", "second")[self._end],)
+        self._change(final, **dict.fromkeys(ends, colour))
+
+
+def _tie_button() -> QPushButton:
+    button = tool("link-simple", "One value at birth, not a range")
+    button.setCheckable(True)
+    return button
 
 
 def _measure_of(attribute: Attribute, unit: AttributeUnit) -> tuple[str, float, float, int, tuple[float, float]]:

@@ -30,7 +30,8 @@ from wraithon.project.edit import (
     with_effect,
     with_layer,
 )
-from wraithon.project.effect import TAGS, Effect, Layer
+from wraithon.project.effect import ATTRIBUTES, TAGS, Effect, Layer
+from wraithon.project.resolving.references import pasted_parts
 from wraithon.project.things import effect_of, starters_of
 from wraithon.studio.beginning import KINDS, begun_layer, begun_look
 from wraithon.support.errors import ProjectError
@@ -84,6 +85,7 @@ class EffectsIndex(TreeIndex):
         self.tree.let_drag()
         self.tree.let_choose_several()
         self.tree.dropped.connect(self._dropped)
+        self.tree.attribute_dropped.connect(self._attribute_dropped)
         self.column.addWidget(self.tree, 1)
         self._empty = soft("No effects yet. Press + to make the first one; then fire it, or let a trigger do so.")
         self.column.addWidget(self._empty)
@@ -391,6 +393,18 @@ class EffectsIndex(TreeIndex):
 
         text = f"Move {_counted('layer', moved)}"
         self._session.edit(text, lambda p: move_layers(p, moved, effect.id, others[number:][:1]))
+
+    def _attribute_dropped(self, layer: str, name: str, onto: QTreeWidgetItem | None) -> None:
+        """Copy an attribute of a layer onto the one it is dropped on, and onto all that are selected with that."""
+        found = self._session.project.layer(layer)
+        if onto is None or kind_of(onto) != "layer" or found is None or name not in ATTRIBUTES:
+            return
+        what = key_of(onto)
+        others = self._session.chosen if what in self._session.chosen and what != layer else (what,)
+        reached = [each for each in others if each != layer]
+        if reached:
+            text = f"Copy {name} to {_counted('layer', reached)}"
+            self._session.edit(text, lambda p: pasted_parts(p, found[1], reached, [name]), final=True)
 
     def open_presets(self) -> None:
         """Open the shelf of presets beside the list."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QApplication, QWidget
 
 from wraithon.desktop.effects.units import MODE_WORDS, AttributeUnit, drawn_band, range_text, unit_of
 from wraithon.desktop.theme.colours import FAINT, GROUND, INK, LINE, PANEL, RAISED, RUST, SOFT, TEAL
@@ -40,9 +40,12 @@ class LifeRow(ShowsFocus, QWidget):
         The row was clicked, or Enter pressed on it.
     taken_back
         The dot was clicked that tells of a value of its own.
+    dragged
+        The row is dragged away, to be copied onto other layers.
     """
 
     picked = Signal(str)
+    dragged = Signal(str)
     taken_back = Signal(str)
 
     def __init__(self, name: str) -> None:
@@ -55,7 +58,8 @@ class LifeRow(ShowsFocus, QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{name}: open its editor")
-        self._tip = f"{name.capitalize()}: click to edit what it is at birth and through life"
+        self._tip = f"{name.capitalize()}: click to edit it; drag it onto layers in the list to copy it there"
+        self._pressed: QPointF | None = None
         self.idle = self._note = ""
         self.setToolTip(self._tip)
 
@@ -70,6 +74,18 @@ class LifeRow(ShowsFocus, QWidget):
         if not self.standard and abs(event.position().x() - self.dot) < 7:
             self.taken_back.emit(self.name)
         else:
+            self._pressed = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None:
+            return
+        if (event.position() - self._pressed).manhattanLength() >= QApplication.startDragDistance():
+            self._pressed = None
+            self.dragged.emit(self.name)
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._pressed is not None:
+            self._pressed = None
             self.picked.emit(self.name)
 
     @property

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QDrag, QPainter, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from wraithon.desktop.effects.attribute_editor import AttributeEditor
@@ -14,6 +14,7 @@ from wraithon.desktop.effects.life_row import LifeRow, columns
 from wraithon.desktop.theme.colours import PANEL, SOFT
 from wraithon.desktop.theme.theme import text_font
 from wraithon.desktop.widgets.form import Form
+from wraithon.desktop.widgets.trees import attribute_data
 from wraithon.project.effect import ATTRIBUTES, Layer
 
 if TYPE_CHECKING:
@@ -45,6 +46,7 @@ class LifeTable(QWidget):
         for row in self.rows.values():
             row.picked.connect(self.pick)
             row.taken_back.connect(self.take_back)
+            row.dragged.connect(self._drag)
             self._layout.addWidget(row)
         self.editor.hide()
         self.lasting = Form(session, "layer", "", Layer, LASTING_ROWS)
@@ -67,7 +69,9 @@ class LifeTable(QWidget):
 
     def _edited(self, attribute: object, final: bool) -> None:
         name = self.open_row
-        self._session.set_value("layer", self._layer.id, name, attribute, name.capitalize(), final=final)
+        self._session.set_value(
+            "layer", self._layer.id, name, attribute, name.capitalize(), final=final, each=self.editor.each
+        )
 
     def pick(self, name: str) -> None:
         """Open a row's editor, or close it when it is open."""
@@ -79,6 +83,13 @@ class LifeTable(QWidget):
         else:
             self.editor.hide()
         self.show_layer(self._layer, self._standard)
+
+    def _drag(self, name: str) -> None:
+        """Drag a row away: dropped on layers of the list, it is copied there."""
+        drag = QDrag(self.rows[name])
+        drag.setMimeData(attribute_data(self._layer.id, name))
+        drag.setPixmap(self.rows[name].grab())
+        drag.exec(Qt.DropAction.CopyAction)
 
     def take_back(self, name: str) -> None:
         """Reset a row to the preset's value, or to a new layer's."""

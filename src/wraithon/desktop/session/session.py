@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from pydantic import ValidationError
 from PySide6.QtCore import QObject, Signal
@@ -179,17 +179,21 @@ class Session(QObject):
             self.changed.emit()
         return recorded
 
-    def set_value(self, kind: str, what: str, path: str, value: object, text: str, *, final: bool = True) -> bool:
+    def set_value(
+        self, kind: str, what: str, path: str, value: object, text: str, *, final: bool = True,
+        each: Callable[[Any], Any] | None = None,
+    ) -> bool:  # fmt: skip
         """Set the value at a path of a thing (see `project.things`), as one step of undo until the gesture is over.
 
-        Of a layer that is selected with others it reaches them, too, where they have such a place.
+        Of a layer that is selected with others it reaches them, too, where they have such a place: as it is, or as
+        what `each` makes of their own.
 
         Returns whether anything changed.
         """
 
         def change(project: Project) -> Project:
             if kind == "layer" and self.selection == (kind, what) and self.also:
-                return reached(project, what, self.also, path, value)
+                return reached(project, what, self.also, path, value, each)
             return with_value(project, kind, what, path, value)
 
         return self.edit(text, change, merge=f"{text} {kind} {what} {path}", final=final)

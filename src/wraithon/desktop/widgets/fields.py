@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSiz
 from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, RAISED, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown, soft
-from wraithon.numeric.arithmetic import measured, why_not
+from wraithon.numeric.arithmetic import RelativeChange, measured, relative, why_not
 from wraithon.project.base import LONGEST_NAME
 
 DRAG_START = 3
@@ -46,6 +46,8 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         super().__init__()
         self._value, self._low, self._high = 0.0, low, high
         self._unit, self._size, self._decimals = unit, step, decimals
+        self.changed_by: RelativeChange | None = None
+        """While `edited` is emitted: what was typed to change the number by, or none."""
         self._idle = self._tip = ""
         self._pressed: QPointF | None = None
         self._from, self._dragging = 0.0, False
@@ -60,7 +62,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         if name:
             self.setAccessibleName(name)
-            self._tip = f"{name}: drag sideways, or click and type; arithmetic works. Shift is finer"
+            self._tip = f"{name}: drag sideways, or click and type; arithmetic and *2, +1 work. Shift is finer"
             self.setToolTip(self._tip)
         self._editor = QLineEdit(self)
         self._editor.setFont(figures_font())
@@ -81,6 +83,10 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
                 self._editor.hide()  # it was about another number
             self.update()
 
+    def within(self, value: float) -> float:
+        """Return the nearest number that the field takes."""
+        return min(max(round(value, 6), self._low), self._high)
+
     def set_measure(self, unit: str, step: float, decimals: int, low: float, high: float) -> None:
         """Take another unit, step and bounds: one field may serve several values in turn."""
         self._unit, self._size, self._decimals, self._low, self._high = unit, step, decimals, low, high
@@ -94,7 +100,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
             self.update()
 
     def _offer(self, value: float, final: bool) -> None:
-        value = min(max(round(value, 6), self._low), self._high)
+        value = self.within(value)
         if value != self._value or final:
             self._value = value
             self.update()
@@ -150,7 +156,8 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
     def _typed(self) -> None:
         if not self._editor.isVisible():
             return
-        value, wrong = measured(self._editor.text(), self._unit), ""
+        by, wrong = relative(self._editor.text(), self._unit), ""
+        value = measured(self._editor.text(), self._unit) if by is None else by.of(self._value)
         if value is None:
             wrong = why_not(self._editor.text(), self._unit)
         elif not self._low <= value <= self._high:
@@ -160,8 +167,10 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
             self._refuse(wrong)
             return
         self._editor.hide()
-        if value != self._value:
+        if value != self._value or by is not None:
+            self.changed_by = by
             self._offer(value, final=True)
+            self.changed_by = None
         if self.window().isActiveWindow() and self.focusWidget() is None:
             self.setFocus()
 
@@ -188,7 +197,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         elif event.key() == keys.Key_Escape and self._editor.isVisible():
             self._editor.hide()
             self.setFocus()
-        elif event.text() and event.text() in "0123456789.-+(":
+        elif event.text() and event.text() in "0123456789.-+(*/":
             self.begin_typing()
             self._editor.setText(event.text())
         else:

@@ -364,7 +364,9 @@ class Form(QWidget):
             widget = field.make(kind)
             name = field.path if field.path not in self.widgets else f"{field.path} {type(field).__name__.lower()}"
             self.widgets[name] = widget
-            widget.edited.connect(lambda value, final, field=field: self._edited(field, value, final))
+            widget.edited.connect(
+                lambda value, final, field=field, widget=widget: self._edited(field, widget, value, final)
+            )
             cells.append((field, widget, labelled(field.lead, widget, width=28) if field.lead else widget))
         box = QWidget()
         line = QHBoxLayout(box)
@@ -398,7 +400,22 @@ class Form(QWidget):
         label.setText(text)
         label.setToolTip(text)
 
-    def _edited(self, field: Field, value: object, final: bool) -> None:
+    def _edited(self, field: Field, widget: QWidget, value: object, final: bool) -> None:
         if final or not (isinstance(field, Number) and field.late):
             path = f"{self.base}.{field.path}" if self.base else field.path
-            self._session.set_value(self._thing, self._what, path, field.stored(value), field.undo, final=final)
+            self._session.set_value(
+                self._thing, self._what, path, field.stored(value), field.undo, final=final,
+                each=_each(field, widget) if isinstance(field, Number) else None,
+            )  # fmt: skip
+
+
+def _each(field: Number, widget: QWidget) -> Callable[[Any], Any] | None:
+    """Return what the same change makes of others' numbers; None where a number was typed that all take."""
+    by = widget.changed_by if isinstance(widget, NumberField) else None
+    if by is None or not isinstance(widget, NumberField):
+        return None
+
+    def changed(own: Any) -> Any:
+        return own if own is None else field.stored(widget.within(by.of(own * field.factor)))
+
+    return changed

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QMimeData, QSize, Qt, Signal
-from PySide6.QtGui import QDropEvent
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTreeWidget, QTreeWidgetItem
 
 from wraithon.desktop.widgets.panels import Index
@@ -41,6 +41,17 @@ def dragged_thing(data: QMimeData) -> tuple[str, str]:
     return kind, key
 
 
+ATTRIBUTE = "application/x-wraithon-attribute"
+"""An attribute of a layer that is dragged, as the layer's id and the attribute's name with a space between."""
+
+
+def attribute_data(layer: str, name: str) -> QMimeData:
+    """Return what is dragged of a layer's attribute."""
+    data = QMimeData()
+    data.setData(ATTRIBUTE, f"{layer} {name}".encode())
+    return data
+
+
 class Tree(QTreeWidget):
     """A tree whose items can be dragged, when they are let: whoever listens does the moving.
 
@@ -48,9 +59,12 @@ class Tree(QTreeWidget):
     -------
     dropped
         What was dragged, the item it was dropped on, and whether below its middle.
+    attribute_dropped
+        An attribute: its layer, its name, and the item it was dropped on.
     """
 
     dropped = Signal(object, object, bool)
+    attribute_dropped = Signal(str, str, object)
 
     def let_drag(self) -> None:
         """Let items be dragged to other places of the tree."""
@@ -67,8 +81,26 @@ class Tree(QTreeWidget):
             data.setData(THING, f"{kind_of(items[0])} {key_of(items[0])}".encode())
         return data
 
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasFormat(ATTRIBUTE):
+            event.acceptProposedAction()
+        else:
+            super().dragEnterEvent(event)
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        if not event.mimeData().hasFormat(ATTRIBUTE):
+            super().dragMoveEvent(event)
+            return
+        onto = self.itemAt(event.position().toPoint())
+        event.setAccepted(onto is not None and kind_of(onto) == "layer")
+
     def dropEvent(self, event: QDropEvent) -> None:
         at = event.position().toPoint()
+        if event.mimeData().hasFormat(ATTRIBUTE):
+            layer, _, name = bytes(event.mimeData().data(ATTRIBUTE).data()).decode(errors="replace").partition(" ")
+            event.accept()
+            self.attribute_dropped.emit(layer, name, self.itemAt(at))
+            return
         dragged, onto = self.currentItem(), self.itemAt(at)
         # Nothing, as far as the view knows: after a move it would take what was dragged away by itself.
         event.setDropAction(Qt.DropAction.IgnoreAction)

@@ -11,7 +11,7 @@ from wraithon.project.effect import ATTRIBUTES
 from wraithon.project.paths import has_place, value_at, with_value_at
 
 if TYPE_CHECKING:
-    from collections.abc import Collection, Iterable
+    from collections.abc import Callable, Collection, Iterable
 
     from wraithon.project.effect import Layer
     from wraithon.project.project import Project
@@ -26,10 +26,18 @@ ALONE = frozenset({"name", "id", "follows"})
 """What is each layer's own."""
 
 
-def reached(project: Project, first: str, others: Iterable[str], path: str, value: Any) -> Project:
+def reached(
+    project: Project,
+    first: str,
+    others: Iterable[str],
+    path: str,
+    value: Any,
+    each: Callable[[Any], Any] | None = None,
+) -> Project:
     """Return a project with a value at a path of a layer, and of others that have the same place.
 
-    What is added to a list is added to theirs, and what is taken out of it is taken out of theirs.
+    What is added to a list is added to theirs, and what is taken out of it is taken out of theirs. With `each` they
+    get what it makes of their own value.
 
     Raises
     ------
@@ -48,7 +56,9 @@ def reached(project: Project, first: str, others: Iterable[str], path: str, valu
         there = project.layer(other)
         if there is not None and other != first:
             try:
-                changed = with_value_at(there[1], path, _theirs(before, there[1], path, old, value))
+                theirs = _theirs(before, there[1], path, old, value)
+                theirs = each(value_at(there[1], path)) if each is not None else theirs
+                changed = with_value_at(there[1], path, theirs)
             except (AttributeError, IndexError, ValidationError):
                 continue  # it has no such place
             project = with_layer(project, there[0].id, changed)
