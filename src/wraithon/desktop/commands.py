@@ -46,6 +46,8 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("Redo", "Ctrl+Shift+Z; Ctrl+Y", session.redo),
             ("Duplicate", "Ctrl+D", desk.duplicate),
             ("Delete", "Del", desk.delete),
+            ("Find ...", "Ctrl+F", desk.find_anything),
+            ("Run a command ...", "Ctrl+Shift+P", desk.run_command),
         ),
         (
             ("Play or pause", "Space", desk.toggle_play),
@@ -86,7 +88,7 @@ def menu_of(desk: Desk, window: QWidget) -> QMenu:
         for command in group:
             menu.addAction(_action(window, *command))
     for k, station in enumerate(STATIONS):
-        _action(window, station.title, f"Ctrl+{k + 1}", partial(desk.station, station.key))
+        _action(window, f"Go to {station.title}", f"Ctrl+{k + 1}", partial(desk.enter, station.key))
     return menu
 
 

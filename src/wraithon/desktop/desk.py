@@ -72,6 +72,12 @@ class Desk(Protocol):
     def compare(self) -> None:
         """Wipe between the snapshot and now."""
 
+    def find_anything(self) -> None:
+        """Find a field of the sheet, a thing of the project, or a command, by typing."""
+
+    def run_command(self) -> None:
+        """Find a command by typing, and run it."""
+
     def about(self) -> None:
         """Show what this program is."""
 
@@ -80,6 +86,9 @@ class Desk(Protocol):
 
     def station(self, key: str, _on: bool = False) -> None:
         """Show a station."""
+
+    def enter(self, key: str) -> None:
+        """Show a station, with the focus on its list."""
 
     def go_to(self, about: str) -> None:
         """Select the thing with this id, in the station where it is at home."""

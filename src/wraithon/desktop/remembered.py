@@ -37,6 +37,16 @@ def folds() -> tuple[bool, bool]:
     return tuple(str(settings.value(f"{key} folded", 0)) == "1" for key in ("index", "timeline"))  # type: ignore[return-value]
 
 
+def keep_section(title: str, *, folded: bool) -> None:
+    """Keep whether a section of a sheet is folded."""
+    _settings().setValue(f"section {title}", int(folded))
+
+
+def section_folded(title: str) -> bool:
+    """Return whether a section of a sheet was folded."""
+    return str(_settings().value(f"section {title}", 0)) == "1"
+
+
 def restore(window: QWidget, **splitters: QSplitter) -> None:
     """Put a window and its splitters where they were, as far as that is known."""
     settings = _settings()

@@ -17,6 +17,7 @@ from wraithon.desktop.commands import menu_of
 from wraithon.desktop.compares import Compares
 from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.engine.speaker import Speaker
+from wraithon.desktop.finder import Finder
 from wraithon.desktop.folding import TIMELINE, Folding, Folds
 from wraithon.desktop.picks import Picks
 from wraithon.desktop.picture.anchor_gizmo import AnchorGizmo
@@ -101,6 +102,8 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.session.wished.connect(self._send_project)
         self._build()
         self.rail.set_menu(menu_of(self, self))
+        self.finder = Finder(self, self.session, self.go_to_thing)
+        self.finder.set_commands(self.actions())
         self._connect()
         restore(self, upper=self.upper, split=self.split)
         self.folding.restore()
@@ -309,6 +312,22 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
                     return
         self.station(STATIONS[0].key)
 
+    def go_to_thing(self, kind: str, what: str) -> None:
+        """Select a thing by its kind and id, in the station where it is at home."""
+        home = _home_of(kind)
+        if home is not None:
+            self.station(home.key)
+            self.session.select(kind, what)
+            self.index(home.key).focus_list()
+
+    def find_anything(self) -> None:
+        """Find a field of the sheet, a thing of the project, or a command, by typing."""
+        self.finder.open_for_all(self.sheet(self.at))
+
+    def run_command(self) -> None:
+        """Find a command by typing, and run it."""
+        self.finder.open_for_commands()
+
     # ---- stations and panels --------------------------------------------------------------------
 
     def station(self, key: str, _on: bool = False) -> None:
@@ -328,6 +347,14 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             gone = kind in THINGS and find(self.session.project, kind, what) is None
             self.session.select(*("", "") if gone else (kind, what))
         self.refresh_tools()
+
+    def enter(self, key: str) -> None:
+        """Show a station, with the focus on its list; in Rehearse on the picture, where the keys drive."""
+        self.station(key)
+        if key == "rehearse":
+            self.picture.setFocus()
+        else:
+            self.index(key).focus_list()
 
     @property
     def at(self) -> str:

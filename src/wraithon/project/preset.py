@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterator
 from typing import Annotated, Self
 
 from pydantic import Field, model_validator
@@ -11,6 +9,7 @@ from pydantic import Field, model_validator
 from wraithon.project.base import Id, Model, Name, new_id
 from wraithon.project.effect import Effect, Layer
 from wraithon.project.quantities import Label
+from wraithon.support.searching import found_by
 
 
 class Preset(Model):
@@ -39,22 +38,15 @@ class Preset(Model):
 
     def found_by(self, text: str) -> bool:
         """Tell whether every word of a text begins one of its own, in whatever number."""
-        own = {_singular(word) for word in self._words}
-        return all(any(word.startswith(_singular(wanted)) for word in own) for wanted in text.casefold().split())
+        return found_by(text, self._names)
 
     @property
-    def _words(self) -> Iterator[str]:
-        """The words it is found by."""
+    def _names(self) -> list[str]:
+        """All that it is found by."""
         names = [self.name, *self.tags, *(layer.name for layer in self.layers)]
         names += [LOOKS_CALLED.get(layer.look.kind, layer.look.kind) for layer in self.layers]
-        names += [texture.rpartition(".")[0] for layer in self.layers for texture in layer.look.textures]
-        for name in names:
-            yield from re.findall(r"\w+", name.casefold())
+        return names + [texture.rpartition(".")[0] for layer in self.layers for texture in layer.look.textures]
 
 
 LOOKS_CALLED = {"piece": "mesh", "mark": "decal"}
 """Looks that are called otherwise than their kinds."""
-
-
-def _singular(word: str) -> str:
-    return word[:-1] if len(word) > 3 and word.endswith("s") and not word.endswith("ss") else word

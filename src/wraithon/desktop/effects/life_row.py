@@ -58,6 +58,7 @@ class LifeRow(ShowsFocus, QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(f"{name}: open its editor")
+        self.setProperty("label", name)
         self._tip = f"{name.capitalize()}: click to edit it; drag it onto layers in the list to copy it there"
         self._pressed: QPointF | None = None
         self.idle = self._note = ""

@@ -218,6 +218,7 @@ class EffectsSheet(Sheet):
         else:
             self.title.setText("Nothing selected")
             self.show_message("Choose an effect or one of its layers on the left; its settings appear here.")
+        self.show_strip()
 
     def _show_layer(self, effect: Effect, layer: Layer) -> None:
         project = self._session.project

@@ -9,6 +9,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QColor, QFocusEvent, QImage, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from wraithon.desktop.remembered import keep_section, section_folded
 from wraithon.desktop.theme.colours import INK, PANEL, ROW, TEAL
 from wraithon.desktop.theme.theme import figures_font, icon
 
@@ -171,6 +172,7 @@ class Section(QWidget):
 
     def __init__(self, title: str) -> None:
         super().__init__()
+        self.title = title
         self.setObjectName("panel")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 2, 0, 4)
@@ -178,12 +180,13 @@ class Section(QWidget):
         self._head = Button(title)
         self._head.setObjectName("plain")
         self._head.setCheckable(True)
-        self._head.setChecked(True)
+        self._head.setChecked(not section_folded(title))
         self._head.setStyleSheet(
             "QPushButton { text-align: left; font-weight: 600; background: transparent; padding-left: 2px; }"
             f"QPushButton:focus {{ border-color: {TEAL}; }}"
         )
         self._head.toggled.connect(self._fold)
+        self._head.clicked.connect(lambda opened: keep_section(title, folded=not opened))
         outer.addWidget(self._head)
         self._inner = QWidget()
         self._inner.setObjectName("panel")
@@ -191,7 +194,16 @@ class Section(QWidget):
         self.body.setContentsMargins(4, 0, 0, 4)
         self.body.setSpacing(4)
         outer.addWidget(self._inner)
-        self._fold(True)
+        self._fold(self._head.isChecked())
+
+    @property
+    def folded(self) -> bool:
+        """Whether only its title is shown."""
+        return not self._head.isChecked()
+
+    def unfold(self) -> None:
+        """Show all of it."""
+        self._head.setChecked(True)
 
     def _fold(self, opened: bool) -> None:
         self._inner.setVisible(opened)

@@ -364,6 +364,8 @@ class Form(QWidget):
             widget = field.make(kind)
             name = field.path if field.path not in self.widgets else f"{field.path} {type(field).__name__.lower()}"
             self.widgets[name] = widget
+            named = (row.label or field.undo.lower(), field.lead or getattr(field, "text", ""))
+            widget.setProperty("label", " ".join(filter(None, named)))
             widget.edited.connect(
                 lambda value, final, field=field, widget=widget: self._edited(field, widget, value, final)
             )

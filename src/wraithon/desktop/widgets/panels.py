@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEventLoop, QPoint, Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QListView,
+    QScrollArea,
+    QTreeView,
+    QVBoxLayout,
+    QWidget,
+)
 
-from wraithon.desktop.widgets.basics import column_of, soft
+from wraithon.desktop.theme.colours import SOFT
+from wraithon.desktop.widgets.basics import Button, Section, column_of, soft
 from wraithon.stage.overlays import Overlay
 
 if TYPE_CHECKING:
@@ -90,6 +101,14 @@ class Sheet(Panel):
         self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         content = QWidget()
         content.setObjectName("panel")
+        self._strip = QWidget()
+        self._strip.setObjectName("panel")
+        strip = QHBoxLayout(self._strip)
+        strip.setContentsMargins(8, 0, 8, 4)
+        strip.setSpacing(0)
+        strip.addStretch(1)
+        self._strip.hide()
+        outer.addWidget(self._strip)
         self.body = QVBoxLayout(content)
         self.body.setContentsMargins(12, 0, 10, 12)
         self.body.setSpacing(4)
@@ -103,6 +122,51 @@ class Sheet(Panel):
         """Bring an editor to the top of what is in sight."""
         position = widget.mapTo(self._scroll.widget(), widget.rect().topLeft())
         self._scroll.verticalScrollBar().setValue(max(0, position.y() - 34))
+
+    def sections(self) -> list[Section]:
+        """Return the sections of the sheet as it is, in their order."""
+        return [section for section in self._scroll.widget().findChildren(Section) if section.isVisible()]
+
+    def show_strip(self) -> None:
+        """Show the names of the sections under the title; each leads to its own."""
+        sections = [section for section in self._scroll.widget().findChildren(Section) if not section.isHidden()]
+        sections = [section for section in sections if section.isVisibleTo(self._scroll.widget())]
+        layout = self._strip.layout()
+        assert isinstance(layout, QHBoxLayout)  # it was made so
+        if [layout.itemAt(k).widget().text() for k in range(layout.count() - 1)] == [s.title for s in sections]:
+            return
+        while layout.count() > 1:
+            layout.takeAt(0).widget().deleteLater()
+        for k, section in enumerate(sections):
+            button = Button(section.title)
+            button.setObjectName("plain")
+            button.setToolTip(f"Shows {section.title.lower()}")
+            button.setStyleSheet(f"QPushButton {{ color: {SOFT}; font-size: 11px; padding: 1px 5px; }}")
+            button.clicked.connect(partial(self._lead_to, section))
+            layout.insertWidget(k, button)
+        self._strip.setVisible(len(sections) > 1)
+
+    def _lead_to(self, section: Section, _on: bool = False) -> None:
+        section.unfold()
+        QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+        self._scroll.verticalScrollBar().setValue(section.mapTo(self._scroll.widget(), QPoint(0, 0)).y())
+
+    def fields(self) -> Iterator[tuple[QWidget, str]]:
+        """Yield what can be edited in the sheet as it is, and the title of the section that it stands in."""
+        for widget in self._scroll.widget().findChildren(QWidget):
+            if widget.focusPolicy() == Qt.FocusPolicy.NoFocus or not label_of(widget) or _is_head(widget):
+                continue
+            section = _section_of(widget)
+            folded = section is not None and section.folded
+            if widget.isVisible() or (folded and section is not None and section.isVisible()):
+                yield widget, section.title if section is not None else ""
+
+    def reveal(self, widget: QWidget) -> None:
+        """Bring an editor in sight, and unfold the section that it stands in."""
+        section = _section_of(widget)
+        if section is not None:
+            section.unfold()
+        self.scroll_to(widget)
 
     def to_top(self) -> None:
         """Bring the beginning in sight."""
@@ -133,6 +197,22 @@ class Sheet(Panel):
         self.hint.setVisible(bool(text))
 
 
+def label_of(widget: QWidget) -> str:
+    """Return what a field is called beside it, or else to those who hear the window."""
+    return str(widget.property("label") or "") or widget.accessibleName()
+
+
+def _section_of(widget: QWidget) -> Section | None:
+    above = widget.parentWidget()
+    while above is not None and not isinstance(above, Section):
+        above = above.parentWidget()
+    return above
+
+
+def _is_head(widget: QWidget) -> bool:
+    return isinstance(widget.parentWidget(), Section)
+
+
 class Index(Panel):
     """A title with buttons over a list, in the narrow column left of the picture."""
 
@@ -153,6 +233,15 @@ class Index(Panel):
 
     def show_rendered(self, rendered: RenderedFrame) -> None:
         """Take over what a picture brings with it."""
+
+    def focus_list(self) -> None:
+        """Put the focus on the list."""
+        lists = (QTreeView, QListView)
+        found = [each for kind in lists for each in self.findChildren(kind) if each.isVisible()]
+        # Of several it is the one in which something is selected.
+        found.sort(key=lambda each: not each.selectionModel().hasSelection())
+        if found:
+            found[0].setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def duplicate(self) -> None:
         """Duplicate what is selected."""
