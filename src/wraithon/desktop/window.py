@@ -31,7 +31,9 @@ from wraithon.desktop.rehearse.keys import DrivingKeys
 from wraithon.desktop.remembered import remember, restore
 from wraithon.desktop.session.bar import Bar
 from wraithon.desktop.session.keeping import Keeper
+from wraithon.desktop.session.recents import note_recent
 from wraithon.desktop.session.session import Session
+from wraithon.desktop.start_view import StartView
 from wraithon.desktop.stations import STATIONS, Station
 from wraithon.desktop.timeline.timeline import Timeline
 from wraithon.desktop.transport import Transport
@@ -102,6 +104,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.session.wished.connect(self._send_project)
         self._build()
         self.rail.set_menu(menu_of(self, self))
+        self.start_view = StartView(self, self.picture, self.open_recent)
         self.finder = Finder(self, self.session, self.go_to_thing)
         self.finder.set_commands(self.actions())
         self._connect()
@@ -193,6 +196,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         session.changed.connect(self._project_changed)
         session.noticed.connect(self.transport.show_findings)
         session.loaded.connect(self._project_loaded)
+        self.keeper.leaving.connect(self._note_recent)
         session.selected.connect(self._follow_selection)
         session.said.connect(self.transport.show_message)
         self.picture.view_changed.connect(self._view_changed)
@@ -328,6 +332,17 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         """Find a command by typing, and run it."""
         self.finder.open_for_commands()
 
+    def open_recent(self, folder: Path) -> None:
+        """Open a project that was open lately."""
+        if self.keeper.may_lose():
+            self.keeper.open_path(folder)
+
+    def _note_recent(self) -> None:
+        """Remember the project that is open, with a picture of how it is."""
+        folder, rendered = self.session.save_folder, self.picture.rendered
+        if folder is not None:
+            note_recent(folder, self.session.project.name, rendered.pixels if rendered is not None else None)
+
     # ---- stations and panels --------------------------------------------------------------------
 
     def station(self, key: str, _on: bool = False) -> None:
@@ -439,6 +454,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         """Stop everything; the journal is cleared because the work was saved or given up."""
         if self._closing:
             return
+        self._note_recent()
         self._closing = True
         self._ahead.stop()
         self._stands.stop()

@@ -8,7 +8,7 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Qt, QTimer
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from wraithon.desktop.session.bar import Bar
@@ -48,7 +48,14 @@ class Keeper(QObject):
         Returns the view to save with the project.
     opened
         What is open: a path, or empty for a new project.
+
+    Signals
+    -------
+    leaving
+        The project was saved, or another one is about to be opened.
     """
+
+    leaving = Signal()
 
     def __init__(self, window: QWidget, session: Session, bar: Bar, view: Callable[[], View], opened: str) -> None:
         super().__init__(window)
@@ -100,6 +107,7 @@ class Keeper(QObject):
             self._bar.hide()
 
     def _take(self, loaded: Loaded, save_folder: Path | None, opened: str) -> None:
+        self.leaving.emit()
         self._wait_for_journal()
         self.journal.close()
         self._timer.stop()
@@ -199,6 +207,7 @@ class Keeper(QObject):
             self.journal.close()
             self.journal = Journal(str(folder))
             self._stamp = stamp_of(folder)
+            self.leaving.emit()
         return saved
 
     def _may_replace(self, folder: Path) -> bool:

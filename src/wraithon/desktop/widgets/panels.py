@@ -136,7 +136,9 @@ class Sheet(Panel):
         if [layout.itemAt(k).widget().text() for k in range(layout.count() - 1)] == [s.title for s in sections]:
             return
         while layout.count() > 1:
-            layout.takeAt(0).widget().deleteLater()
+            gone = layout.takeAt(0).widget()
+            gone.hide()
+            gone.deleteLater()
         for k, section in enumerate(sections):
             button = Button(section.title)
             button.setObjectName("plain")
