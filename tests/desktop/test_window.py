@@ -9,14 +9,17 @@ from collections import Counter
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QEvent, QMimeData, QObject, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMessageBox
 
 from tests.desktop.conftest import close_window, exact_at, open_window, settle
 from tests.glb_maker import skinned_strip
 from tests.test_gltf import breakage
 from wraithon.demo import DEMO_FOLDER
+from wraithon.desktop.session.recents import recent_projects
+from wraithon.desktop.session.save_sheet import SaveSheet
 from wraithon.desktop.timeline.lanes import CLIP_TOP, EVENTS_TOP
 from wraithon.interchange.journal import Journal
 from wraithon.picture.pace import Pace, Thrift
@@ -426,9 +429,48 @@ def test_save_and_open_again(qtbot, window, tmp_path, demo):
 
 
 def test_saving_asks_where_when_the_project_has_no_place(qtbot, window, tmp_path, monkeypatch):
-    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_a, **_k: str(tmp_path / "asked"))
+    seen = []
+
+    def answer():
+        sheet = QApplication.activeModalWidget()
+        QTest.keyClicks(sheet.name, "Storm / day ..")
+        sheet.place.setText(str(tmp_path / "new" / "place"))
+        seen.append((sheet._folder.text(), sheet.folder))
+        QTest.keyClick(sheet.place, Qt.Key.Key_Return)
+
+    QTimer.singleShot(200, answer)
     press(qtbot, window, Qt.Key.Key_S, CTRL)
-    assert open_project(tmp_path / "asked").project.name == "Halcyon"
+    folder = tmp_path / "new" / "place" / "Storm   day"
+    assert seen == [(f"Saved in {folder}", folder)]
+    assert open_project(folder).project.name == "Storm / day .."
+    assert window.session.save_folder == folder
+    assert tuple(recent_projects()[0]) == (folder, "Storm / day ..")
+    press(qtbot, window, Qt.Key.Key_S, CTRL)  # and the next time it asks nothing
+
+
+@pytest.mark.parametrize(
+    ("name", "place", "says"),
+    [
+        ("..", "/", "Type a name with letters or digits."),
+        ("", "/", "Type a name with letters or digits."),
+        ("mine", "here", "Type the whole path of the place, or choose it."),
+        ("mine", "", "Type the whole path of the place, or choose it."),
+        ("mine", "/dev/null", "/dev/null is a file: choose a folder."),
+    ],
+)
+def test_what_no_folder_can_be_made_of_is_told_before_saving(window, name, place, says):
+    sheet = SaveSheet(window, name, None)
+    sheet.place.setText(place)
+    assert sheet._folder.text() == says
+    assert not sheet.save.isEnabled()
+    sheet.deleteLater()
+
+
+def test_a_place_that_holds_a_project_is_told(window, tmp_path):
+    assert window.keeper.save_in(tmp_path / "one")
+    sheet = SaveSheet(window, "one", tmp_path)
+    assert sheet._folder.text() == f"Saved in {tmp_path / 'one'}, which holds a project already"
+    sheet.deleteLater()
 
 
 def test_unsaved_work_is_asked_about(qtbot, demo, monkeypatch):

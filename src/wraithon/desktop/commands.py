@@ -7,10 +7,11 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtGui import QAction, QIcon, QKeySequence
 from PySide6.QtWidgets import QMenu
 
 from wraithon.desktop.compares import FIRST_KEY, LAST_KEY
+from wraithon.desktop.session.recents import recent_projects
 from wraithon.desktop.stations import STATIONS
 
 if TYPE_CHECKING:
@@ -20,6 +21,8 @@ if TYPE_CHECKING:
     from wraithon.desktop.widgets.panels import Command
 
 
+RECENT_AT = 2
+"""Where in the menu recent projects are."""
 SIDES = (("front", (0, 4)), ("left", (90, 4)), ("above", (0, 88)), ("back", (180, 4)))
 """Where the camera may stand at once, with its azimuth and elevation in degrees."""
 
@@ -87,9 +90,22 @@ def menu_of(desk: Desk, window: QWidget) -> QMenu:
             menu.addSeparator()
         for command in group:
             menu.addAction(_action(window, *command))
+    lately = QMenu("Open recent", menu)
+    lately.aboutToShow.connect(partial(_list_recents, lately, desk))
+    menu.insertMenu(menu.actions()[RECENT_AT], lately)
     for k, station in enumerate(STATIONS):
         _action(window, f"Go to {station.title}", f"Ctrl+{k + 1}", partial(desk.enter, station.key))
     return menu
+
+
+def _list_recents(menu: QMenu, desk: Desk) -> None:
+    """Offer the projects that were open lately."""
+    menu.clear()
+    for recent in recent_projects():
+        entry = menu.addAction(QIcon(str(recent.picture)), f"{recent.name}  ({recent.folder})")
+        entry.triggered.connect(partial(_without_arguments, partial(desk.open_recent, recent.folder)))
+    if menu.isEmpty():
+        menu.addAction("No project was saved yet").setEnabled(False)
 
 
 def _action(window: QWidget, text: str, keys: str, action: Callable[[], object]) -> QAction:

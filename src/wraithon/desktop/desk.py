@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Protocol
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from wraithon.desktop.auditioning import Auditioning
     from wraithon.desktop.engine.engine import Engine
     from wraithon.desktop.picture.picture_view import PictureView
@@ -89,6 +91,9 @@ class Desk(Protocol):
 
     def enter(self, key: str) -> None:
         """Show a station, with the focus on its list."""
+
+    def open_recent(self, folder: Path) -> None:
+        """Open a project that was open lately."""
 
     def go_to(self, about: str) -> None:
         """Select the thing with this id, in the station where it is at home."""

@@ -47,6 +47,16 @@ def section_folded(title: str) -> bool:
     return str(_settings().value(f"section {title}", 0)) == "1"
 
 
+def keep_place(folder: str) -> None:
+    """Keep where projects are saved."""
+    _settings().setValue("place", folder)
+
+
+def last_place() -> str:
+    """Return where a project was saved last; empty where none was."""
+    return str(_settings().value("place", ""))
+
+
 def restore(window: QWidget, **splitters: QSplitter) -> None:
     """Put a window and its splitters where they were, as far as that is known."""
     settings = _settings()

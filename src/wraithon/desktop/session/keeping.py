@@ -9,12 +9,13 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PySide6.QtWidgets import QDialog, QFileDialog, QMessageBox, QWidget
 
 from wraithon.desktop.session.bar import Bar
 from wraithon.desktop.session.bringing import Bringing, looked_over
 from wraithon.desktop.session.pictures import Pictures
 from wraithon.desktop.session.reading import Reading
+from wraithon.desktop.session.save_sheet import SaveSheet
 from wraithon.desktop.session.session import Session
 from wraithon.interchange.journal import Journal, Left
 from wraithon.picture.shipped import ENDINGS
@@ -190,16 +191,24 @@ class Keeper(QObject):
         return self.save_in(self._session.save_folder)
 
     def save_as(self) -> bool:
-        """Ask for a folder and save there."""
-        folder = QFileDialog.getExistingDirectory(self._window, "Save the project in a folder (an empty one is best)")
-        return bool(folder) and self.save_in(Path(folder))
+        """Ask for a name and a place, and save in a folder that is made there."""
+        own = self._session.save_folder
+        sheet = SaveSheet(self._window, self._session.project.name, own.parent if own is not None else None)
+        if sheet.exec() != QDialog.DialogCode.Accepted:
+            return False
+        return self.save_in(sheet.folder, sheet.name.text().strip())
 
-    def save_in(self, folder: Path) -> bool:
-        """Save into a folder, after asking when that would replace what is not known here; return whether it was."""
+    def save_in(self, folder: Path, name: str = "") -> bool:
+        """Save into a folder, after asking when that would replace what is not known here; return whether it was.
+
+        With a `name` the project is called so.
+        """
         if not self._may_replace(folder):
             return False
-        if self._view() != self._session.project.view:
-            self._session.history.amend(self._session.project.evolve(view=self._view()))
+        project = self._session.project
+        named = project.evolve(view=self._view(), name=name or project.name)
+        if named != project:
+            self._session.history.amend(named)
         saved = self._session.save(folder)
         if saved:
             self._timer.stop()

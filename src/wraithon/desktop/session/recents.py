@@ -48,9 +48,9 @@ def note_recent(folder: Path, name: str, pixels: NDArray[np.uint8] | None = None
     others = [each for each in _listed() if each.folder != noted.folder]
     for gone in others[MAXIMUM - 1 :]:
         gone.picture.unlink(missing_ok=True)
-    kept = [noted, *others[: MAXIMUM - 1]]
+    listed = [noted, *others[: MAXIMUM - 1]]
     try:
-        text = json.dumps([{"folder": str(each.folder), "name": each.name} for each in kept], indent=1)
+        text = json.dumps([{"folder": str(each.folder), "name": each.name} for each in listed], indent=1)
         write_atomic(_file(), text.encode())
         if pixels is not None:
             noted.picture.parent.mkdir(parents=True, exist_ok=True)
