@@ -43,6 +43,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("Import a mesh for the layer ...", "", keeper.pictures.choose_piece),
             ("Save", "Ctrl+S", keeper.save),
             ("Save as ...", "Ctrl+Shift+S", keeper.save_as),
+            ("Save pictures ...", "Ctrl+E", desk.export),
         ),
         (
             ("Undo", "Ctrl+Z", session.undo),

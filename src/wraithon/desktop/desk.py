@@ -80,6 +80,9 @@ class Desk(Protocol):
     def run_command(self) -> None:
         """Find a command by typing, and run it."""
 
+    def export(self) -> None:
+        """Save a picture of this moment, or a sequence."""
+
     def about(self) -> None:
         """Show what this program is."""
 

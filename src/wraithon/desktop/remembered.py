@@ -57,6 +57,20 @@ def last_place() -> str:
     return str(_settings().value("place", ""))
 
 
+def store_value(key: str, value: object) -> None:
+    """Keep a value for the next time."""
+    _settings().setValue(key, value)
+
+
+def stored_value(key: str, otherwise: float | str) -> float | str:
+    """Return a value that was kept, where it is of the kind of another; else that."""
+    value = _settings().value(key, otherwise)
+    try:
+        return type(otherwise)(value)
+    except (TypeError, ValueError):
+        return otherwise
+
+
 def restore(window: QWidget, **splitters: QSplitter) -> None:
     """Put a window and its splitters where they were, as far as that is known."""
     settings = _settings()

@@ -17,6 +17,7 @@ from wraithon.desktop.commands import menu_of
 from wraithon.desktop.compares import Compares
 from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.engine.speaker import Speaker
+from wraithon.desktop.export_sheet import ExportSheet
 from wraithon.desktop.finder import Finder
 from wraithon.desktop.folding import TIMELINE, Folding, Folds
 from wraithon.desktop.picks import Picks
@@ -84,6 +85,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.playing = False
         self.speaker = Speaker(self)
         self._closing, self._seen = False, True
+        self.export_sheet: ExportSheet | None = None
         self._problems_said: set[str] = set()
         self._shown, self._ahead = False, Ahead(self)
         self._stands = QTimer(self, singleShot=True, interval=STANDS)
@@ -323,6 +325,23 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             self.station(home.key)
             self.session.select(kind, what)
             self.index(home.key).focus_list()
+
+    def export(self) -> None:
+        """Save a picture of this moment, or a sequence."""
+        self.set_playing(False)
+        rendered, performance = self.picture.rendered, self.performance
+        now = rendered.time if rendered is not None else 0.0
+        period = performance.period if performance is not None else 3.0
+        if self.export_sheet is not None:
+            self.export_sheet.deleteLater()
+        self.export_sheet = sheet = ExportSheet(self, self.picture.view, now, period, self.session.project.name)
+        sheet.wanted.connect(lambda wish: self.engine.send(export=wish))
+        sheet.stopped.connect(lambda: self.engine.send(export=False))
+        queued = Qt.ConnectionType.QueuedConnection
+        self.engine.exporting.connect(sheet.show_progress, queued)
+        self.engine.exported.connect(sheet.finish, queued)
+        sheet.accepted.connect(lambda: self.session.said.emit(f"Pictures written: {sheet.path.text()}", "fine"))
+        sheet.open()
 
     def find_anything(self) -> None:
         """Find a field of the sheet, a thing of the project, or a command, by typing."""

@@ -69,6 +69,10 @@ class Engine(QObject):
         What the show costs (`studio.cost.Cost`), once it was asked for.
     surveyed
         What a firing of an effect does (`studio.survey.Survey`), once it was asked for.
+    exporting
+        How many of how many pictures are written.
+    exported
+        What came of writing pictures, and whether all is well.
     """
 
     frame_ready = Signal()
@@ -77,6 +81,8 @@ class Engine(QObject):
     measured = Signal(object)
     pictured = Signal(str, object)
     surveyed = Signal(object)
+    exporting = Signal(int, int)
+    exported = Signal(str, bool)
 
     def __init__(self, prepare: Callable[[], Iterator[str]] | None = None) -> None:
         super().__init__()
@@ -92,8 +98,9 @@ class Engine(QObject):
         self._samplers: SamplerCache | None = None
         self._side_simulations = SideSimulations()
         self._background_tasks = BackgroundTasks(
-            self.busy.emit, self.measured.emit, self.pictured.emit, self.surveyed.emit
-        )
+            self.busy.emit, self.measured.emit, self.pictured.emit, self.surveyed.emit, self.exporting.emit,
+            self.exported.emit,
+        )  # fmt: skip
         self._overlay = Overlay()
         self._heat = Heat()
         self._view: View | None = None
@@ -245,12 +252,19 @@ class Engine(QObject):
             self._side_simulations.note(time.perf_counter())
         if self._player is not None:
             self._go(self._player, mail)
-            if mail.measure is not None or (mail.project is not None and self._background_tasks.measures):
-                self._background_tasks.measure(self._player, self._characters, mail.measure or 0.0, self._size)
+            self._take_tasks(self._player, mail)
             if mail.audition is not None or mail.project is not None:
                 self._side_simulations.take(self._player, self._characters, edited=mail.project is not None)
             if mail.crowd is not None:
                 self._side_simulations.call(self._player)
+
+    def _take_tasks(self, player: Player, mail: Mailbox) -> None:
+        """Begin, or leave, measuring the cost and writing pictures; an edit ends measuring."""
+        tasks = self._background_tasks
+        if mail.measure is not None or (mail.project is not None and tasks.measures):
+            tasks.measure(player, self._characters, mail.measure or 0.0, self._size)
+        if mail.export is not None:
+            tasks.export(mail.export, player.project, self._characters)
 
     def _take_project(self, project: Project, characters: dict[str, Character] | None) -> None:
         player = self._player

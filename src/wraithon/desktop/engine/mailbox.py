@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, fields
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
 if TYPE_CHECKING:
     from wraithon.character.model import Character
+    from wraithon.desktop.engine.exporter import ExportWish
     from wraithon.picture.shipped import TextureLibrary
     from wraithon.project.effect import Effect
     from wraithon.project.project import Project, View
@@ -44,6 +45,8 @@ class Mailbox:
     """Effects that small pictures are wanted of, by keys of the window's own."""
     survey: Effect | None = None
     """An effect whose reach is to be measured."""
+    export: ExportWish | Literal[False] | None = None
+    """Pictures that are to be written; False leaves the rest."""
     steps: int = 0
     drive: bool | None = None
     """Whether the character is driven by hand; either begins the show anew."""

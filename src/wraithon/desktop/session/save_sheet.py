@@ -20,6 +20,7 @@ class SaveSheet(QDialog):
     def __init__(self, window: QWidget, name: str, place: Path | None) -> None:
         super().__init__(window)
         self.setWindowTitle("Save the project")
+        self.setObjectName("panel")
         self.setMinimumWidth(460)
         self.name, self.place = QLineEdit(name), QLineEdit(str(place or _usual_place()))
         self.name.setAccessibleName("Name of the project")
