@@ -34,6 +34,7 @@ screenshots: setup
 
 schema: setup
 	$(BIN)/python -m wraithon.project.schema docs
+	cp docs/guide.md src/wraithon/guide.md
 
 # Makes the demo character, its textures and its project again, byte for byte.
 character: setup

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
 
     from wraithon.desktop.desk import Desk
+    from wraithon.desktop.stations import Station
     from wraithon.desktop.widgets.panels import Command
 
 
@@ -25,6 +26,15 @@ RECENT_AT = 2
 """Where in the menu recent projects are."""
 SIDES = (("front", (0, 4)), ("left", (90, 4)), ("above", (0, 88)), ("back", (180, 4)))
 """Where the camera may stand at once, with its azimuth and elevation in degrees."""
+
+
+def key_groups(desk: Desk, station: Station) -> list[tuple[str, tuple[Command, ...]]]:
+    """Return the commands of a station, and those that work everywhere, each group under a title."""
+    own = tuple(desk.index(station.key).commands())
+    others = {command[0] for each in STATIONS for command in desk.index(each.key).commands()}
+    stations = tuple((f"Go to {each.title}", f"Ctrl+{k + 1}", desk.help) for k, each in enumerate(STATIONS))
+    everywhere = tuple(command for group in _groups(desk) for command in group if command[0] not in others)
+    return [(station.title, own), ("Everywhere", (*stations, *everywhere))]
 
 
 def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
@@ -48,6 +58,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
         (
             ("Undo", "Ctrl+Z", session.undo),
             ("Redo", "Ctrl+Shift+Z; Ctrl+Y", session.redo),
+            ("Undo list ...", "Ctrl+Alt+Z", desk.list_edits),
             ("Duplicate", "Ctrl+D", desk.duplicate),
             ("Delete", "Del", desk.delete),
             ("Find ...", "Ctrl+F", desk.find_anything),
@@ -79,7 +90,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("Store a snapshot: picture and settings", "K", desk.keep_picture),
             ("Wipe between the snapshot and now", "Shift+K", desk.compare),
         ),
-        (("About Wraithon", "", desk.about), ("Quit", "Ctrl+Q", desk.close)),
+        (("Help", "F1", desk.help), ("About Wraithon", "", desk.about), ("Quit", "Ctrl+Q", desk.close)),
     )
 
 

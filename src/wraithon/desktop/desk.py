@@ -83,6 +83,12 @@ class Desk(Protocol):
     def export(self) -> None:
         """Save a picture of this moment, or a sequence."""
 
+    def list_edits(self) -> None:
+        """Show all edits; a click goes to one."""
+
+    def help(self) -> None:
+        """Show the guide at what has the focus."""
+
     def about(self) -> None:
         """Show what this program is."""
 

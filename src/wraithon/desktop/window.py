@@ -8,18 +8,18 @@ from pathlib import Path
 
 from PySide6.QtCore import QEvent, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QHideEvent, QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-import wraithon
 from wraithon.desktop.areas import focus_next
 from wraithon.desktop.auditioning import Auditioning
-from wraithon.desktop.commands import menu_of
+from wraithon.desktop.commands import key_groups, menu_of
 from wraithon.desktop.compares import Compares
 from wraithon.desktop.engine.engine import Engine
 from wraithon.desktop.engine.speaker import Speaker
 from wraithon.desktop.export_sheet import ExportSheet
 from wraithon.desktop.finder import Finder
 from wraithon.desktop.folding import TIMELINE, Folding, Folds
+from wraithon.desktop.help import AboutView, HelpView, topic_of
 from wraithon.desktop.picks import Picks
 from wraithon.desktop.picture.anchor_gizmo import AnchorGizmo
 from wraithon.desktop.picture.framing import points_of
@@ -38,6 +38,7 @@ from wraithon.desktop.start_view import StartView
 from wraithon.desktop.stations import STATIONS, Station
 from wraithon.desktop.timeline.timeline import Timeline
 from wraithon.desktop.transport import Transport
+from wraithon.desktop.undo_list import UndoList
 from wraithon.desktop.widgets.ahead import Ahead
 from wraithon.desktop.widgets.basics import column_of, tool
 from wraithon.desktop.widgets.panels import Index, Sheet
@@ -86,6 +87,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.speaker = Speaker(self)
         self._closing, self._seen = False, True
         self.export_sheet: ExportSheet | None = None
+        self.help_view: HelpView | None = None
         self._problems_said: set[str] = set()
         self._shown, self._ahead = False, Ahead(self)
         self._stands = QTimer(self, singleShot=True, interval=STANDS)
@@ -108,6 +110,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.rail.set_menu(menu_of(self, self))
         self.start_view = StartView(self, self.picture, self.open_recent)
         self.finder = Finder(self, self.session, self.go_to_thing)
+        self.undo_list = UndoList(self, self.session)
         self.finder.set_commands(self.actions())
         self._connect()
         restore(self, upper=self.upper, split=self.split)
@@ -494,9 +497,19 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def about(self) -> None:
         """Show what this program is."""
-        self.transport.show_message(
-            f"Wraithon {wraithon.__version__}, MIT licence. Effects emitted from skinned characters.", "fine"
-        )
+        AboutView(self).open()
+
+    def help(self) -> None:
+        """Show the guide at what has the focus."""
+        station = next(each for each in STATIONS if each.key == self.at)
+        if self.help_view is None:
+            self.help_view = HelpView(self)
+        topic = topic_of(QApplication.focusWidget(), station.title)
+        self.help_view.open_at(topic, station.title, key_groups(self, station))
+
+    def list_edits(self) -> None:
+        """Show all edits; a click goes to one."""
+        self.undo_list.open()
 
 
 def _home_of(kind: str) -> Station | None:

@@ -48,6 +48,16 @@ class History:
         return self._entries[self._at + 1].label if self._at + 1 < len(self._entries) else None
 
     @property
+    def labels(self) -> list[str]:
+        """All edits there are, in their order, those that were undone last."""
+        return [entry.label for entry in self._entries[1:]]
+
+    @property
+    def position(self) -> int:
+        """How many of the edits are done."""
+        return self._at
+
+    @property
     def unsaved(self) -> bool:
         """Whether the current project differs from what was last saved."""
         return self.project is not self._saved and self.project != self._saved
@@ -95,6 +105,13 @@ class History:
     def redo(self) -> Project:
         """Redo one step, if there is one, and return the project there."""
         self._at = min(len(self._entries) - 1, self._at + 1)
+        self.seal()
+        return self.project
+
+    def go_to(self, position: int) -> Project:
+        """Undo or redo until so many edits are done, as far as there are, and return the project there."""
+        self.seal()
+        self._at = min(max(position, 0), len(self._entries) - 1)
         self.seal()
         return self.project
 

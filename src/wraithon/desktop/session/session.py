@@ -13,6 +13,7 @@ from pydantic import ValidationError
 from PySide6.QtCore import QObject, Signal
 
 from wraithon.desktop.session.aside import Aside
+from wraithon.desktop.widgets.basics import counted
 from wraithon.interchange.folders import save_whole
 from wraithon.picture.shipped import TextureLibrary
 from wraithon.project.checks.finding import Finding, mended
@@ -283,6 +284,17 @@ class Session(QObject):
             self.history.redo()
             self._after_history(self.project)
             self.said.emit(f"Redone: {label}", "fine")
+
+    def go_to_step(self, position: int) -> None:
+        """Undo or redo until so many edits are done."""
+        was, before = self.project, self.history.position
+        if position == before:
+            return
+        self.history.go_to(position)
+        self._after_history(was)
+        steps = abs(self.history.position - before)
+        word = "Undone" if position < before else "Redone"
+        self.said.emit(f"{word}: {counted(steps, 'edit')}", "fine")
 
     def _after_history(self, was: Project, noted: object = None) -> None:
         """Let go of selected things that are gone; take up what was selected (`noted`) when it has come back."""
