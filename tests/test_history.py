@@ -2,7 +2,6 @@
 
 import pytest
 
-from wraithon.project import history as module
 from wraithon.project.history import History
 from wraithon.project.project import Project
 
@@ -53,7 +52,7 @@ def test_an_edit_after_undo_drops_what_was_undone():
 
 
 def test_the_oldest_steps_go_when_there_are_too_many(monkeypatch):
-    monkeypatch.setattr(module, "LIMIT", 4)
+    monkeypatch.setattr(History, "limit", 4)
     assert seeds_of_undoing(recorded(1, 2, 3)) == [3, 2, 1, 0]
     assert seeds_of_undoing(recorded(1, 2, 3, 4)) == [4, 3, 2, 1]
 

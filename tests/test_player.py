@@ -101,7 +101,7 @@ def test_seeking_goes_in_slices():
 
 def test_copies_are_thinned_out_in_the_middle_within_their_memory(monkeypatch):
     size = player_of()._copies[0].size
-    monkeypatch.setattr(module, "COPY_BYTES", size * 4)
+    monkeypatch.setattr(Player, "copy_bytes", size * 4)
     player = player_of(effects=())
     player.seek(5.0)
     assert player._copied <= size * 4
@@ -112,7 +112,7 @@ def test_copies_are_thinned_out_in_the_middle_within_their_memory(monkeypatch):
 
 
 def test_two_copies_stay_however_large(monkeypatch):
-    monkeypatch.setattr(module, "COPY_BYTES", 1)
+    monkeypatch.setattr(Player, "copy_bytes", 1)
     player = player_of()
     player.seek(2.0)
     assert len(player._copies) == 2
@@ -215,7 +215,7 @@ def test_an_edit_of_the_course_forgets_the_whole_trace_but_its_beginning():
 
 @pytest.mark.parametrize("allowed", [0, 1])
 def test_copies_are_thinned_out_to_the_beginning_and_the_latest(monkeypatch, allowed):
-    monkeypatch.setattr(module, "COPY_BYTES", allowed)
+    monkeypatch.setattr(Player, "copy_bytes", allowed)
     player = player_of()
     for seconds in (0.5, 1.0, 3.0):
         player.seek(seconds)

@@ -380,7 +380,7 @@ def test_thousands_of_firings_are_held_in_check():
 
 
 def test_copies_stay_within_their_memory(demo, monkeypatch):
-    monkeypatch.setattr("wraithon.stage.player.COPY_BYTES", 400_000)
+    monkeypatch.setattr(Player, "copy_bytes", 400_000)
     player = Player(demo.project, demo.characters)
     player.seek(8.0)
     held = sum(c.size for c in player._copies.values())

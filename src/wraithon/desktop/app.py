@@ -13,11 +13,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from wraithon.support.errors import RenderError
+from wraithon.support.preferences import load_preferences
 
 if TYPE_CHECKING:
     from wraithon.desktop.catching import Catcher
     from wraithon.desktop.window import Window
     from wraithon.stage.loading import Loaded
+    from wraithon.support.preferences import Preferences
 
 
 log = logging.getLogger(__name__)
@@ -56,6 +58,7 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     gc.disable()  # nothing made while starting is garbage
     if not has_display():
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    prefer(load_preferences())
     # The engine thread and the window share the interpreter: hand it over often.
     sys.setswitchinterval(0.0001)
     from PySide6.QtCore import QEvent, QTimer
@@ -109,6 +112,14 @@ def run(path: Path | None, picture: Path | None = None) -> int:
     if code == UNWRITTEN:
         raise RenderError(f"{picture}: cannot be written; name a .png in a folder that can be")
     return code
+
+
+def prefer(preferences: Preferences) -> None:
+    """Set what has to be set before anything is loaded: size and threads; what the environment says goes before."""
+    if preferences.size != 100:
+        os.environ.setdefault("QT_SCALE_FACTOR", str(preferences.size / 100))
+    if preferences.threads:
+        os.environ.setdefault("NUMBA_NUM_THREADS", str(min(preferences.threads, os.cpu_count() or 1)))
 
 
 def _settle() -> None:

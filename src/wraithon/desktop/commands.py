@@ -11,6 +11,7 @@ from PySide6.QtGui import QAction, QIcon, QKeySequence
 from PySide6.QtWidgets import QMenu
 
 from wraithon.desktop.compares import FIRST_KEY, LAST_KEY
+from wraithon.desktop.preferences_sheet import USUAL_KEYS
 from wraithon.desktop.session.recents import recent_projects
 from wraithon.desktop.stations import STATIONS
 
@@ -63,6 +64,7 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("Delete", "Del", desk.delete),
             ("Find ...", "Ctrl+F", desk.find_anything),
             ("Run a command ...", "Ctrl+Shift+P", desk.run_command),
+            ("Preferences ...", "Ctrl+Alt+P", desk.prefer),
         ),
         (
             ("Play or pause", "Space", desk.toggle_play),
@@ -122,6 +124,7 @@ def _list_recents(menu: QMenu, desk: Desk) -> None:
 
 def _action(window: QWidget, text: str, keys: str, action: Callable[[], object]) -> QAction:
     entry = QAction(text, window)
+    entry.setProperty(USUAL_KEYS, keys)
     if keys:
         entry.setShortcuts(QKeySequence.listFromString(keys))
         entry.setShortcutContext(Qt.ShortcutContext.WindowShortcut)

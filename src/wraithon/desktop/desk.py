@@ -89,6 +89,9 @@ class Desk(Protocol):
     def help(self) -> None:
         """Show the guide at what has the focus."""
 
+    def prefer(self) -> None:
+        """Show the preferences."""
+
     def about(self) -> None:
         """Show what this program is."""
 

@@ -27,6 +27,7 @@ from wraithon.desktop.picture.picture_view import PictureView
 from wraithon.desktop.picture.snapshot_strip import SnapshotStrip
 from wraithon.desktop.picture.tools import PictureTools
 from wraithon.desktop.playing import Plays
+from wraithon.desktop.preferences_sheet import PreferencesSheet, apply_keys
 from wraithon.desktop.rail import Rail
 from wraithon.desktop.rehearse.keys import DrivingKeys
 from wraithon.desktop.remembered import remember, restore
@@ -42,11 +43,15 @@ from wraithon.desktop.undo_list import UndoList
 from wraithon.desktop.widgets.ahead import Ahead
 from wraithon.desktop.widgets.basics import column_of, tool
 from wraithon.desktop.widgets.panels import Index, Sheet
+from wraithon.picture.pace import Pace
 from wraithon.project.edit import sounds_of
+from wraithon.project.history import History
 from wraithon.project.project import View
 from wraithon.project.things import FOUND_BY_ID, THINGS, anchors_of, find
 from wraithon.stage.loading import Loaded
+from wraithon.stage.player import Player
 from wraithon.studio.refusals import refused_by_layer
+from wraithon.support.preferences import Preferences, load_preferences
 
 log = logging.getLogger(__name__)
 
@@ -88,6 +93,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self._closing, self._seen = False, True
         self.export_sheet: ExportSheet | None = None
         self.help_view: HelpView | None = None
+        self.preferences_sheet: PreferencesSheet | None = None
         self._problems_said: set[str] = set()
         self._shown, self._ahead = False, Ahead(self)
         self._stands = QTimer(self, singleShot=True, interval=STANDS)
@@ -112,6 +118,7 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
         self.finder = Finder(self, self.session, self.go_to_thing)
         self.undo_list = UndoList(self, self.session)
         self.finder.set_commands(self.actions())
+        self.apply_preferences(load_preferences())
         self._connect()
         restore(self, upper=self.upper, split=self.split)
         self.folding.restore()
@@ -506,6 +513,21 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
             self.help_view = HelpView(self)
         topic = topic_of(QApplication.focusWidget(), station.title)
         self.help_view.open_at(topic, station.title, key_groups(self, station))
+
+    def prefer(self) -> None:
+        """Show the preferences; each holds as soon as it is changed."""
+        sheet = PreferencesSheet(self, load_preferences(), self.actions())
+        sheet.changed.connect(self.apply_preferences)
+        self.preferences_sheet = sheet
+        sheet.open()
+
+    def apply_preferences(self, preferences: Preferences) -> None:
+        """Make preferences hold that need no new start."""
+        History.limit = preferences.undo_steps
+        Player.copy_bytes = preferences.copy_megabytes * 2**20
+        Pace.WANTED = 1 / preferences.frames
+        self.keeper.set_autosave(preferences.autosave)
+        apply_keys(self.actions(), preferences.keys)
 
     def list_edits(self) -> None:
         """Show all edits; a click goes to one."""

@@ -9,9 +9,6 @@ if TYPE_CHECKING:
     from wraithon.project.project import Project
 
 
-LIMIT = 500
-
-
 @dataclass(frozen=True)
 class _Entry:
     project: Project
@@ -26,6 +23,9 @@ class History:
 
     Edits that follow one another with the same non-empty `merge` key (a drag) become one step.
     """
+
+    limit = 500
+    """Edits that are remembered, of all histories."""
 
     def __init__(self, project: Project) -> None:
         self._entries = [_Entry(project, "", "")]
@@ -78,7 +78,7 @@ class History:
         last = self._entries[self._at]
         if not (merge and merge == last.merge and self._at):
             self._entries.append(_Entry(project, label, merge, note))
-            del self._entries[: max(0, len(self._entries) - LIMIT)]
+            del self._entries[: max(0, len(self._entries) - self.limit)]
         elif project == self._entries[self._at - 1].project:
             self._entries.pop()
         else:

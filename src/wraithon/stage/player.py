@@ -31,7 +31,6 @@ if TYPE_CHECKING:
 
 
 COPY_SECONDS = 0.5
-COPY_BYTES = 96 * 2**20
 LONGEST = 24 * 3600.0
 
 
@@ -56,6 +55,9 @@ class Player:
     wraithon.support.errors.ProjectError
         When the project's character is not among `characters`, and that is not `partial`.
     """
+
+    copy_bytes = 96 * 2**20
+    """Memory for copies of the show, of all players."""
 
     def __init__(
         self,
@@ -399,7 +401,7 @@ class Player:
         copy = self.show.copy()
         self._copies[number] = copy
         self._copied += copy.size
-        while self._copied > COPY_BYTES and len(self._copies) > 2:
+        while self._copied > self.copy_bytes and len(self._copies) > 2:
             # Thin out the middle: the beginning and the latest stay.
             keys = list(self._copies)
             self._copied -= self._copies.pop(keys[1 + (len(keys) - 2) // 2]).size

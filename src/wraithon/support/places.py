@@ -59,7 +59,12 @@ def sound_folder() -> Path:
 
 
 def preset_folder() -> Path:
-    """Return the folder for presets that the user kept for all projects."""
+    """Return the folder for presets that the user kept for all projects: the preferred one, or the usual one."""
+    from wraithon.support.preferences import load_preferences
+
+    preferred = load_preferences().presets
+    if preferred:
+        return Path(preferred).expanduser()
     return Path(platformdirs.user_data_dir("wraithon")) / "presets"
 
 

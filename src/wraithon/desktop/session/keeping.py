@@ -84,6 +84,10 @@ class Keeper(QObject):
         session.changed.connect(self._timer.start)
         self._prepare()
 
+    def set_autosave(self, seconds: float) -> None:
+        """Write unsaved work down so many seconds after the last edit."""
+        self._timer.setInterval(round(seconds * 1000))
+
     def stop(self) -> None:
         """Stop; the journal is cleared because the work was saved or given up."""
         self.reading.wait()

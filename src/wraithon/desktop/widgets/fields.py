@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSizePolicy, QToolTip, QWidget
 
-from wraithon.desktop.theme.colours import BRICK, FAINT, INK, LINE, RAISED, SOFT, TEAL
+from wraithon.desktop.theme.colours import BRICK, EDGE, FAINT, INK, RAISED, SOFT, TEAL
 from wraithon.desktop.theme.theme import figures_font
 from wraithon.desktop.widgets.basics import OwnKeys, ShowsFocus, shown, soft
 from wraithon.numeric.arithmetic import RelativeChange, measured, relative, why_not
@@ -249,7 +249,7 @@ class NumberField(OwnKeys, ShowsFocus, QWidget):
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             enabled = self.isEnabled()
-            painter.setPen(QPen(QColor(TEAL if self.hasFocus() else LINE), 1))
+            painter.setPen(QPen(QColor(TEAL if self.hasFocus() else EDGE), 1))
             painter.setBrush(QColor(RAISED))
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
             painter.setFont(figures_font())
