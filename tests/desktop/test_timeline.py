@@ -706,3 +706,56 @@ def test_flags_are_put_anew_only_where_something_of_them_has_changed(timeline):
     assert timeline.flags()[1].x < before
     timeline.zoom(0.5, LEFT)
     assert timeline.flags()[1].x > before
+
+
+# ---- what is in sight ----------------------------------------------------------------------------
+
+
+def test_fit_shows_the_whole_running_order(timeline):
+    period = timeline._performance.period
+    timeline.lanes.start, timeline.lanes.span = 5.0, 0.5
+    timeline.fit()
+    assert timeline.lanes.start == 0.0
+    assert timeline.lanes.span == pytest.approx(1.04 * period)
+    timeline.zoom_in()
+    assert timeline.lanes.span == pytest.approx(0.8 * 1.04 * period)
+    timeline.zoom_out()
+    assert timeline.lanes.span == pytest.approx(1.04 * period)
+
+
+def test_the_bar_shows_what_is_seen_and_moves_it(timeline):
+    timeline.lanes.start, timeline.lanes.span = 0.5, 1.0
+    timeline.repaint()
+    period = timeline._performance.period
+    bar = timeline.bar
+    assert (bar.value(), bar.pageStep(), bar.maximum()) == (500, 1000, round((period - 1.0) * 1000))
+    bar.setValue(700)
+    assert timeline.lanes.start == 0.7
+    QTest.mouseClick(bar, Qt.MouseButton.LeftButton, pos=QPoint(bar.width() - 14, 5))
+    assert timeline.lanes.start > 0.7
+
+
+@pytest.mark.parametrize(("x", "later"), [(20, True), (-60, False)])
+def test_a_drag_beyond_an_edge_goes_on(timeline, qtbot, x, later):
+    timeline.lanes.start, timeline.lanes.span = 2.0, 2.0
+    beyond = timeline.width() + x if later else x
+    QTest.mousePress(timeline, Qt.MouseButton.LeftButton, pos=QPoint(timeline.width() // 2, 8))
+    QTest.mouseMove(timeline, QPoint(beyond, 8))
+    qtbot.waitUntil(lambda: abs(timeline.lanes.start - 2.0) > 0.3, timeout=5000)
+    assert (timeline.lanes.start > 2.0) == later
+    wanted = timeline.lanes.start + timeline.lanes.span if later else timeline.lanes.start
+    assert timeline.time == pytest.approx(wanted, abs=0.25)
+    QTest.mouseRelease(timeline, Qt.MouseButton.LeftButton, pos=QPoint(beyond, 8))
+    there = timeline.lanes.start
+    qtbot.wait(150)
+    assert timeline.lanes.start == there
+    assert not timeline._beyond.isActive()
+
+
+def test_a_mark_is_dragged_out_of_sight(timeline, qtbot):
+    key = next(flag.mark.id for flag in timeline.flags())
+    QTest.mousePress(timeline, Qt.MouseButton.LeftButton, pos=QPoint(round(flag_x(timeline, key)) + 3, 60))
+    QTest.mouseMove(timeline, QPoint(timeline.width() + 90, 60))
+    qtbot.waitUntil(lambda: timeline.lanes.start > 0.2, timeout=5000)
+    QTest.mouseRelease(timeline, Qt.MouseButton.LeftButton, pos=QPoint(timeline.width() + 90, 60))
+    assert not timeline._beyond.isActive()

@@ -75,6 +75,9 @@ def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
             ("One step back", ",", desk.step_back),
             ("One step on", ".", desk.step_on),
             ("Mark event at the playhead", "E", desk.timeline.mark_here),
+            ("Fit the timeline", "Shift+F", desk.timeline.fit),
+            ("Zoom the timeline in", "Alt+=; Alt++", desk.timeline.zoom_in),
+            ("Zoom the timeline out", "Alt+-", desk.timeline.zoom_out),
             *(command for station in STATIONS for command in desk.index(station.key).commands()),
         ),
         (

@@ -6,10 +6,11 @@ import time
 from itertools import islice
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QObject, QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
+    QHideEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -19,7 +20,7 @@ from PySide6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
+from PySide6.QtWidgets import QLineEdit, QMenu, QScrollBar, QWidget
 
 from wraithon.desktop.theme.colours import PANEL, RUST, TEAL
 from wraithon.desktop.timeline.flag_tool import FlagTool
@@ -42,6 +43,8 @@ RUN_BEAT = 0.25
 """Seconds between paintings of the firings while playing: the picture comes first."""
 FEWEST_SECONDS, MAX_SECONDS = 0.25, 600.0
 MAX_PASSES = 600
+BAR, EDGE, BEYOND_BEAT = 10, 14, 40
+"""Height of the bar in pixels, how near to an edge a drag goes beyond it, and milliseconds between its steps."""
 LIT = 0.3
 """Seconds of the show that a flag stands out for once its clip has passed it."""
 ROUND_TIP = "Drag moves the playhead, Shift + drag marks a loop (O)"
@@ -93,6 +96,15 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         self._name.hide()
         self._name.editingFinished.connect(self._renamed)
         self._name.installEventFilter(self)
+        self.bar = QScrollBar(Qt.Orientation.Horizontal, self)
+        self.bar.setAccessibleName("What of the timeline is seen")
+        self.bar.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.bar.valueChanged.connect(self._bar_moved)
+        self._drag_x = 0.0
+        """Where a drag is, across."""
+        self._beyond = QTimer(self, interval=BEYOND_BEAT)
+        """Runs while a drag is beyond an edge."""
+        self._beyond.timeout.connect(self._go_beyond)
         session.changed.connect(self.refresh)
         session.loaded.connect(self.refresh)
         session.selected.connect(self._selected)
@@ -148,7 +160,72 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.lanes.width, self.lanes.height = self.width(), self.height()
+        self.lanes.width, self.lanes.height = self.width(), self.height() - BAR
+        self.bar.setGeometry(LEFT, self.height() - BAR, max(0, self.width() - LEFT), BAR)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._beyond.stop()
+
+    # ---- what is in sight -----------------------------------------------------------------------
+
+    def fit(self) -> None:
+        """Show the whole running order, or all that has been played where that is longer or there is none."""
+        performance = self._performance
+        period = performance.period if performance is not None else 0.0
+        played = self._rendered.time if self._rendered is not None and performance is None else 0.0
+        self.lanes.start, self.lanes.span = 0.0, min(max(1.04 * max(period, played), 1.0), MAX_SECONDS)
+        self.update()
+
+    def zoom_in(self) -> None:
+        """Show less time, around the playhead."""
+        self.zoom(0.8, self.x_of(self.time))
+
+    def zoom_out(self) -> None:
+        """Show more time, around the playhead."""
+        self.zoom(1.25, self.x_of(self.time))
+
+    def _show_bar(self) -> None:
+        """Let the bar show what of the timeline is seen."""
+        lanes = self.lanes
+        period = self._performance.period if self._performance is not None else 0.0
+        end = max(period, self.time, lanes.start + lanes.span)
+        values = (max(0, round((end - lanes.span) * 1000)), round(lanes.span * 1000), round(lanes.start * 1000))
+        if values != (self.bar.maximum(), self.bar.pageStep(), self.bar.value()):
+            self.bar.blockSignals(True)
+            self.bar.setRange(0, values[0])
+            self.bar.setPageStep(values[1])
+            self.bar.setSingleStep(max(1, values[1] // 20))
+            self.bar.setValue(values[2])
+            self.bar.blockSignals(False)
+
+    def _bar_moved(self, value: int) -> None:
+        self.lanes.start = value / 1000
+        self.update()
+
+    def _go_beyond(self) -> None:
+        """Move on while a drag is held beyond an edge, faster the farther it is."""
+        away = max(self._drag_x - (self.width() - EDGE), 0.0) + min(self._drag_x - (LEFT + EDGE), 0.0)
+        if not away or not self._dragging:
+            self._beyond.stop()
+            return
+        by = min(max(away / 400, -0.1), 0.1) * self.lanes.span
+        self.lanes.start = max(0.0, self.lanes.start + by)
+        self._drag_to(min(max(self._drag_x, LEFT), float(self.width())))
+        self.update()
+
+    @property
+    def _dragging(self) -> bool:
+        return self.flag.dragged is not None or self._seeking or self.rounds.dragging
+
+    def _drag_to(self, x: float) -> None:
+        """Move what is being dragged."""
+        if self.flag.dragged is not None:
+            self.flag.drag(self.lanes.time_at(x))
+        elif self._seeking:
+            self._seek_to(x)
+        elif self.rounds.dragging:
+            self.rounds.drag(self.lanes.time_at(x))
 
     def x_of(self, time: float) -> float:
         """Return where a moment is drawn."""
@@ -263,12 +340,11 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
             self._seek_to(event.position().x())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self.flag.dragged is not None:
-            self.flag.drag(self.lanes.time_at(event.position().x()))
-        elif self._seeking:
-            self._seek_to(event.position().x())
-        elif self.rounds.dragging:
-            self.rounds.drag(self.lanes.time_at(event.position().x()))
+        if self._dragging:
+            self._drag_x = event.position().x()
+            self._drag_to(min(max(self._drag_x, LEFT), float(self.width())))
+            if not LEFT + EDGE <= self._drag_x <= self.width() - EDGE:
+                self._beyond.start()
         else:
             over = self._flag_at(event.position())
             self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor)
@@ -287,6 +363,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
         self.update()
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        self._beyond.stop()
         self.flag.release()
         self._seeking = False
         self.rounds.release()
@@ -361,6 +438,7 @@ class Timeline(OwnKeys, ShowsFocus, QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         with QPainter(self) as painter:
             self._painted = self.time
+            self._show_bar()
             position = (self.lanes.start, self.lanes.span, self.size(), self.rounds.stretch)
             project = self._session.project
             shown = (self._session.character, project.character, project.stage)
