@@ -73,4 +73,4 @@ def test_parts_are_pasted_whole_and_nothing_else_is():
 def test_every_field_of_a_layer_belongs_to_a_part():
     fields = set(Layer.model_fields) - {"id", "name", "disabled", "tag", "follows"}
     assert {name for names in PARTS.values() for name in names} == fields
-    assert set(PARTS["life"]) == set(ATTRIBUTES)
+    assert set(PARTS["life"]) == {*ATTRIBUTES, "hold", "fade_in", "fade_out", "ending"}

@@ -67,6 +67,7 @@ def exercised(window):
             QApplication.postEvent(widget, QMouseEvent(kind, at, spot, button, button, none))
         QApplication.postEvent(widget, QKeyEvent(QEvent.Type.KeyPress, Qt.Key.Key_Shift, none))
         QApplication.postEvent(widget, QKeyEvent(QEvent.Type.KeyRelease, Qt.Key.Key_Shift, none))
+    QApplication.sendPostedEvents()
     QTest.qWait(500)
     for each in (window, window.sheet(window.at)._scroll.widget()):
         each.grab()  # what a busy machine has not painted yet, and what is scrolled out of sight

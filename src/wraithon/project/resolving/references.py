@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
 PARTS = {
     "emission": ("emission",), "source": ("source",), "motion": ("motion",), "look": ("look",),
-    "life": ATTRIBUTES,
+    "life": (*ATTRIBUTES, "hold", "fade_in", "fade_out", "ending"),
 }  # fmt: skip
 """Part of a layer to its fields."""
 ALONE = frozenset({"name", "id", "follows"})
