@@ -471,7 +471,13 @@ def test_the_dissolve_is_set_in_the_sheet_and_seen(qtbot, window):
     window.session.select("", "")
     window.seek(0)
     size = window.picture.picture_size()[::-1]
-    qtbot.waitUntil(lambda: exact_at(window, 0) and window.picture.rendered.pixels.shape[:2] == size, timeout=20_000)
+
+    def whole():
+        """Tell whether the picture is at rest: a live one of a busy machine is smaller, and enlarged."""
+        rendered = window.picture.rendered
+        return exact_at(window, 0) and rendered.pixels.shape[:2] == size and rendered.figures.scale == 1
+
+    qtbot.waitUntil(whole, timeout=20_000)
     before = window.picture.rendered.pixels.copy()
     dissolve = window.sheet("character").dissolve
     dissolve.widgets["amount"].edited.emit(60.0, True)

@@ -93,8 +93,9 @@ def test_space_leaps_here_and_plays_elsewhere_and_leaving_gives_the_order_back(q
     there(qtbot, window, lambda rendered: rendered.state == "fallen")
     window.station("effects")
     there(qtbot, window, lambda rendered: not rendered.driven)
+    assert not window.playing  # as before
     QTest.keyClick(window.picture, KEY.Key_Space)
-    assert not window.playing
+    assert window.playing
     window.station("rehearse")
     there(qtbot, window, lambda rendered: rendered.driven and rendered.state == "standing")
 

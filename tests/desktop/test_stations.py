@@ -2,11 +2,13 @@
 
 import pytest
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QWidget
 
 from tests.desktop.conftest import close_window, open_window, settle
+from wraithon.desktop.character.index import DEEPEST, _depth
 from wraithon.desktop.stations import STATIONS
 from wraithon.desktop.widgets.panels import Index, Sheet
+from wraithon.desktop.widgets.trees import kind_of
 from wraithon.project.things import FOUND_BY_ID, find
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -193,3 +195,40 @@ def test_nothing_becomes_a_window_of_its_own_while_all_is_shown_and_made(qtbot, 
         QApplication.instance().removeEventFilter(noted)
         close_window(window)
     assert noted.seen == []
+
+
+@pytest.mark.parametrize("playing", [True, False])
+def test_after_rehearse_it_plays_or_rests_as_before(qtbot, window, playing):
+    window.station("effects")
+    window.set_playing(playing)
+    window.station("rehearse")
+    assert window.playing
+    window.station("effects")
+    assert window.playing == playing
+    window.set_playing(False)
+
+
+def test_all_that_takes_the_focus_has_a_name(window):
+    project, character = window.session.project, window.session.character
+    things = [("effect", project.effects[0].id), ("trigger", project.triggers[0].id), ("clip", "walk")]
+    things += [("layer", layer.id) for effect in project.effects[:4] for layer in effect.layers]
+    things += [("event", project.character.events[0].id), ("anchor", project.character.anchors[0].id)]
+    things += [("part", character.parts[0].name), ("joint", character.skeleton.joint_names[0])]
+    unnamed = set()
+    for thing in things:
+        window.go_to_thing(*thing)
+        settle()
+        for widget in window.findChildren(QWidget):
+            text = widget.text() if isinstance(widget, QAbstractButton) else ""
+            named = widget.accessibleName() or text or widget.property("label")
+            if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and widget.isVisible() and not named:
+                unnamed.add((thing, type(widget).__name__))
+    assert unnamed == set()
+
+
+def test_the_names_of_deep_joints_are_indented_no_further(window):
+    window.station("character")
+    index = window.index("character")
+    depths = [_depth(item) for item in index.items() if kind_of(item) == "joint"]
+    assert len(depths) == len(window.session.character.skeleton.joint_names)
+    assert max(depths) == DEEPEST + 1

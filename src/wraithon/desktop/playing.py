@@ -32,6 +32,8 @@ class Plays:
     picture: PictureView
     keys: DrivingKeys
     playing: bool
+    _played = False
+    """Whether it played when the character began to be driven."""
 
     @property
     def moment(self) -> float:
@@ -87,13 +89,16 @@ class Plays:
         self.engine.send(redraw=True)
 
     def rehearse(self, *, on: bool) -> None:
-        """Let the keys drive the character from now on, or play the running order again."""
+        """Let the keys drive the character from now on, or go back to the running order, which plays if it did."""
         if on != self.keys.on:
             self.keys.switch(on=on)
             self.engine.send(drive=on, redraw=True)
             if on:
+                self._played = self.playing
                 self.set_playing(True)
                 self.picture.setFocus()
+            else:
+                self.set_playing(self._played)
 
     def seek(self, time: float) -> None:
         """Seek to a moment of the show, in seconds; playing goes on from there."""

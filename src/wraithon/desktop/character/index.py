@@ -25,6 +25,18 @@ if TYPE_CHECKING:
     from wraithon.project.character import CharacterUse
 
 
+DEEPEST = 7
+"""Levels of the tree beyond which joints stand beside those they hang on, so that their names are read."""
+
+
+def _depth(item: QTreeWidgetItem) -> int:
+    """Return how many items a tree's item is in."""
+    depth = 0
+    while (above := item.parent()) is not None:
+        item, depth = above, depth + 1
+    return depth
+
+
 class CharacterIndex(TreeIndex):
     """A tree of the character: clips, parts, anchors, joints; `choose` asks for a character file."""
 
@@ -127,6 +139,8 @@ class CharacterIndex(TreeIndex):
             while parent >= 0 and parent not in shown:
                 parent = int(skeleton.parents[parent])
             owner = shown.get(parent, group)
+            while owner is not group and _depth(owner) > DEEPEST:
+                owner = owner.parent() or group
             shown[node] = self.add(owner, "joint", name, name)
             shown[node].setFirstColumnSpanned(True)
             shown[node].setExpanded(True)

@@ -46,6 +46,7 @@ class RehearseIndex(Index):
         self.meters = Meters()
         self.meters.given.connect(lambda key, value: desk.engine.give("signal", key, value))
         area = QScrollArea()
+        area.setAccessibleName("Signals and their values")
         area.setWidgetResizable(True)
         area.setWidget(self.meters)
         self.column.addWidget(area, 5)
