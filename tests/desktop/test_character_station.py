@@ -477,7 +477,8 @@ def test_the_dissolve_is_set_in_the_sheet_and_seen(qtbot, window):
         rendered = window.picture.rendered
         return exact_at(window, 0) and rendered.pixels.shape[:2] == size and rendered.figures.scale == 1
 
-    qtbot.waitUntil(whole, timeout=20_000)
+    window.engine.send(redraw=True)
+    qtbot.waitUntil(whole, timeout=60_000)
     before = window.picture.rendered.pixels.copy()
     dissolve = window.sheet("character").dissolve
     dissolve.widgets["amount"].edited.emit(60.0, True)
