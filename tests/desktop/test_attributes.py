@@ -245,5 +245,5 @@ def test_what_came_since_goes_before_what_was_not_done():
 
 def test_the_latest_counts_of_all_but_steps_and_what_hands_do():
     overrides = {"project", "characters", "library", "view", "size", "playing", "tempo", "seek", "round", "overlay"}
-    overrides |= {"audition", "crowd", "drive", "measure", "pictures", "survey", "seen"}
+    overrides |= {"audition", "crowd", "drive", "measure", "export", "pictures", "survey", "seen"}
     assert set(LATEST) == overrides

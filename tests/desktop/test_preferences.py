@@ -140,7 +140,8 @@ def test_preferences_that_cannot_be_stored_hold_and_say_so(sheet, monkeypatch):
 
 def test_size_and_threads_are_set_before_all_else_and_the_environment_goes_before(monkeypatch):
     for name in ("QT_SCALE_FACTOR", "NUMBA_NUM_THREADS"):
-        monkeypatch.delenv(name, raising=False)
+        monkeypatch.setenv(name, "")  # so that it is as before afterwards, whatever is set meanwhile
+        del os.environ[name]
     prefer(Preferences(size=125, threads=1))
     assert (os.environ["QT_SCALE_FACTOR"], os.environ["NUMBA_NUM_THREADS"]) == ("1.25", "1")
     prefer(Preferences(size=200))
