@@ -15,8 +15,13 @@ from wraithon.picture.pace import Pace
 from wraithon.project.history import History
 from wraithon.project.project import Project
 from wraithon.stage.player import Player
-from wraithon.support.places import preset_folder
-from wraithon.support.preferences import Preferences, load_preferences, preferences_file, save_preferences
+from wraithon.support.preferences import (
+    Preferences,
+    load_preferences,
+    preferences_file,
+    preset_folder,
+    save_preferences,
+)
 
 KEYS = Qt.Key
 CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier

@@ -16,7 +16,7 @@ from wraithon.project.edit import remove_layer
 from wraithon.project.effect import Effect
 from wraithon.project.life import Attribute
 from wraithon.project.resolving.following import own_rows
-from wraithon.support.places import preset_folder
+from wraithon.support.preferences import preset_folder
 
 HAND = Qt.MouseButton.LeftButton
 

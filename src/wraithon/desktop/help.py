@@ -25,9 +25,7 @@ LIBRARIES = (
     "qtawesome",
 )  # fmt: skip
 FONTS = (("Figtree", "SIL Open Font License 1.1"), ("JetBrains Mono", "SIL Open Font License 1.1"))
-TOPICS = {
-    "Preset": "Presets", "Whole effect": "Whole effect", "Dissolve": "Dissolve", "Bounds": "Bounds",
-}  # fmt: skip
+TOPICS = {"Preset": "Presets"}
 """Sections of sheets to what the guide calls them, where that differs."""
 
 
@@ -103,7 +101,7 @@ class HelpView(QDialog):
         text = self.line.text()
         if from_start or not self.guide.find(text):
             self.guide.moveCursor(QTextCursor.MoveOperation.Start)
-            found = not text or self.guide.find(text, QTextDocument.FindFlag(0))
+            found = not text or self.guide.find(text)
             self.line.setToolTip("" if found else "Not in the guide")
 
 

@@ -37,26 +37,6 @@ def folds() -> tuple[bool, bool]:
     return tuple(str(settings.value(f"{key} folded", 0)) == "1" for key in ("index", "timeline"))  # type: ignore[return-value]
 
 
-def keep_section(title: str, *, folded: bool) -> None:
-    """Keep whether a section of a sheet is folded."""
-    _settings().setValue(f"section {title}", int(folded))
-
-
-def section_folded(title: str) -> bool:
-    """Return whether a section of a sheet was folded."""
-    return str(_settings().value(f"section {title}", 0)) == "1"
-
-
-def keep_place(folder: str) -> None:
-    """Keep where projects are saved."""
-    _settings().setValue("place", folder)
-
-
-def last_place() -> str:
-    """Return where a project was saved last; empty where none was."""
-    return str(_settings().value("place", ""))
-
-
 def store_value(key: str, value: object) -> None:
     """Keep a value for the next time."""
     _settings().setValue(key, value)

@@ -35,7 +35,7 @@ class FiringEnds(NamedTuple):
 
     @classmethod
     def of(cls, firings: Iterable[tuple[int, float, Ending]]) -> FiringEnds:
-        """Return the ends of firings: the number of each, the seconds that are left of it, and its ending."""
+        """Return the ends of firings, one at least: the number of each, the seconds left of it, and its ending."""
         listed = sorted(firings, key=lambda each: each[0])
         return cls(
             np.array([number for number, _, _ in listed], np.int32),
@@ -46,16 +46,10 @@ class FiringEnds(NamedTuple):
 
     def by_particle(self, firing: NDArray[np.int32]) -> FiringEnds:
         """Return the ends of particles' firings, a row for each particle (M,); what is of none is over."""
-        if not len(self.firing):
-            return FiringEnds(firing, *_over(len(firing)))
         rows = np.minimum(np.searchsorted(self.firing, firing), len(self.firing) - 1)
         known = self.firing[rows] == firing
         left = np.where(known, self.left[rows], np.float32(-np.inf))
         return FiringEnds(firing, left, np.where(known, self.codes[rows], np.int8(0)), self.seconds[rows])
-
-
-def _over(count: int) -> tuple[NDArray[np.float32], NDArray[np.int8], NDArray[np.float32]]:
-    return np.full(count, -np.inf, np.float32), np.zeros(count, np.int8), np.zeros(count, np.float32)
 
 
 class EndingStep:
@@ -67,8 +61,8 @@ class EndingStep:
         self._ages = self._state[AGE].copy()
         self._free = np.float32(dt) - self._state[LEAD]
         self._lasts = np.clip(self._ends.left - self._state[LEAD], 0, self._free)
-        self._ended = self._ends.left < dt
         """(M,) seconds of the step in which each lives and its firing lasts."""
+        self._ended = self._ends.left < dt
         loose = self._ended & (self._ends.codes == CODES[AtEnd.RELEASE]) & (self._state[RIDE_END] >= 0)
         released = np.minimum(self._state[RIDE_END], self._ages + self._lasts)
         self._state[RIDE_END] = np.where(loose, released, self._state[RIDE_END])

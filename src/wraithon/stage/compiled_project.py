@@ -161,6 +161,15 @@ class CompiledProject:
         return {layer.id: effect.id for effect in self.effects.values() for layer in effect.layers}
 
     @cached_property
+    def lasting(self) -> Mapping[str, tuple[Layer, ...]]:
+        """Effect id to its layers whose particles hang on their firing; effects without any are left out."""
+        found: dict[str, list[Layer]] = {}
+        for program in self.programs.values():
+            if program.ends_with_firing:
+                found.setdefault(self.owners[program.layer.id], []).append(program.layer)
+        return {effect: tuple(layers) for effect, layers in found.items()}
+
+    @cached_property
     def children(self) -> Mapping[str, tuple[LayerProgram, ...]]:
         """Layer id to the programs of those that are born by what happens to its particles."""
         found: dict[str, list[LayerProgram]] = {}

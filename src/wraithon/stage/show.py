@@ -301,11 +301,11 @@ class Show(Presence):
         """Return when firings end, seen from a step's beginning, of the layers whose particles hang on that."""
         found: dict[str, list[tuple[int, float, Ending]]] = {}
         for number, firing in self.firings.items():
-            effect = self.compiled.effect(firing.effect)
-            for layer in effect.layers if effect else ():
-                program = self.compiled.programs.get(layer.id)
-                if program is not None and (program.ends_with_firing or firing.ending is not None):
-                    left = firing.end(effect.length if effect else None) - start
+            lasting = self.compiled.lasting.get(firing.effect, ())
+            effect = self.compiled.effect(firing.effect) if lasting or firing.ending else None
+            if effect is not None:
+                left = firing.end(effect.length) - start
+                for layer in effect.layers if firing.ending else lasting:
                     found.setdefault(layer.id, []).append((number, left, firing.ending or layer.ending))
         return {layer: FiringEnds.of(ends) for layer, ends in found.items()}
 

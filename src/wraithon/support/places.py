@@ -58,13 +58,8 @@ def sound_folder() -> Path:
     return Path(platformdirs.user_data_dir("wraithon")) / "sounds"
 
 
-def preset_folder() -> Path:
-    """Return the folder for presets that the user kept for all projects: the preferred one, or the usual one."""
-    from wraithon.support.preferences import load_preferences
-
-    preferred = load_preferences().presets
-    if preferred:
-        return Path(preferred).expanduser()
+def usual_preset_folder() -> Path:
+    """Return the folder for presets that the user kept for all projects, where no other is preferred."""
     return Path(platformdirs.user_data_dir("wraithon")) / "presets"
 
 

@@ -9,7 +9,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from wraithon.support.places import config_folder
+from wraithon.support.places import config_folder, usual_preset_folder
 from wraithon.support.plain_files import read_plain
 from wraithon.support.saving import replacing
 
@@ -73,6 +73,12 @@ def _parsed(text: bytes, without: set[str]) -> dict[str, Any]:
     except ValueError:
         return {}
     return {key: value for key, value in found.items() if key not in without} if isinstance(found, dict) else {}
+
+
+def preset_folder() -> Path:
+    """Return the folder for presets that the user kept for all projects: the preferred one, or the usual one."""
+    preferred = load_preferences().presets
+    return Path(preferred).expanduser() if preferred else usual_preset_folder()
 
 
 def save_preferences(preferences: Preferences) -> None:

@@ -139,7 +139,7 @@ class CharacterIndex(TreeIndex):
             while parent >= 0 and parent not in shown:
                 parent = int(skeleton.parents[parent])
             owner = shown.get(parent, group)
-            while owner is not group and _depth(owner) > DEEPEST:
+            if _depth(owner) > DEEPEST:
                 owner = owner.parent() or group
             shown[node] = self.add(owner, "joint", name, name)
             shown[node].setFirstColumnSpanned(True)

@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QStandardPaths
 from PySide6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from wraithon.desktop.remembered import keep_place, last_place
+from wraithon.desktop.remembered import store_value, stored_value
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, labelled, soft
 from wraithon.project.files import PROJECT_FILE
@@ -83,12 +83,12 @@ class SaveSheet(QDialog):
 
     def accept(self) -> None:
         """Remember the place, and close."""
-        keep_place(self.place.text().strip())
+        store_value("place", self.place.text().strip())
         super().accept()
 
 
 def _usual_place() -> Path:
     """Return where the last project was saved, else a folder among the user's documents."""
-    known = last_place()
+    known = str(stored_value("place", ""))
     documents = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.DocumentsLocation)
     return Path(known) if known else Path(documents) / "Wraithon"

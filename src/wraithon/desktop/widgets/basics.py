@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QColor, QFocusEvent, QImage, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from wraithon.desktop.remembered import keep_section, section_folded
+from wraithon.desktop.remembered import store_value, stored_value
 from wraithon.desktop.theme.colours import INK, PANEL, ROW, TEAL
 from wraithon.desktop.theme.theme import figures_font, icon
 
@@ -180,13 +180,13 @@ class Section(QWidget):
         self._head = Button(title)
         self._head.setObjectName("plain")
         self._head.setCheckable(True)
-        self._head.setChecked(not section_folded(title))
+        self._head.setChecked(not stored_value(f"section {title}", 0))
         self._head.setStyleSheet(
             "QPushButton { text-align: left; font-weight: 600; background: transparent; padding-left: 2px; }"
             f"QPushButton:focus {{ border-color: {TEAL}; }}"
         )
         self._head.toggled.connect(self._fold)
-        self._head.clicked.connect(lambda opened: keep_section(title, folded=not opened))
+        self._head.clicked.connect(lambda opened: store_value(f"section {title}", int(not opened)))
         outer.addWidget(self._head)
         self._inner = QWidget()
         self._inner.setObjectName("panel")

@@ -125,12 +125,12 @@ class Sheet(Panel):
 
     def sections(self) -> list[Section]:
         """Return the sections of the sheet as it is, in their order."""
-        return [section for section in self._scroll.widget().findChildren(Section) if section.isVisible()]
+        content = self._scroll.widget()
+        return [section for section in content.findChildren(Section) if section.isVisibleTo(content)]
 
     def show_strip(self) -> None:
         """Show the names of the sections under the title; each leads to its own."""
-        sections = [section for section in self._scroll.widget().findChildren(Section) if not section.isHidden()]
-        sections = [section for section in sections if section.isVisibleTo(self._scroll.widget())]
+        sections = self.sections()
         layout = self._strip.layout()
         assert isinstance(layout, QHBoxLayout)  # it was made so
         if [layout.itemAt(k).widget().text() for k in range(layout.count() - 1)] == [s.title for s in sections]:

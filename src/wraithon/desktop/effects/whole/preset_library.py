@@ -25,7 +25,7 @@ from wraithon.project.effect import Effect
 from wraithon.project.resolving.following import used_effect, used_layer
 from wraithon.project.things import effect_of
 from wraithon.studio.beginning import put_on
-from wraithon.support.places import preset_folder
+from wraithon.support.preferences import preset_folder
 
 if TYPE_CHECKING:
     import numpy as np

@@ -22,7 +22,7 @@ from wraithon.project.resolving.following import (
 )
 from wraithon.project.resolving.membership import apart, back_to_whole, into_whole, whole_of
 from wraithon.support.errors import WraithonError
-from wraithon.support.places import preset_folder
+from wraithon.support.preferences import preset_folder
 
 if TYPE_CHECKING:
     from collections.abc import Callable, Iterable
