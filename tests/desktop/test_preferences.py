@@ -34,7 +34,6 @@ def sheet(window):
     yield window.preferences_sheet
     window.preferences_sheet.reset()
     window.preferences_sheet.close()
-    window.preferences_sheet.deleteLater()
     window.activateWindow()
     settle()
 

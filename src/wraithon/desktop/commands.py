@@ -33,9 +33,16 @@ def key_groups(desk: Desk, station: Station) -> list[tuple[str, tuple[Command, .
     """Return the commands of a station, and those that work everywhere, each group under a title."""
     own = tuple(desk.index(station.key).commands())
     others = {command[0] for each in STATIONS for command in desk.index(each.key).commands()}
-    stations = tuple((f"Go to {each.title}", f"Ctrl+{k + 1}", desk.help) for k, each in enumerate(STATIONS))
     everywhere = tuple(command for group in _groups(desk) for command in group if command[0] not in others)
-    return [(station.title, own), ("Everywhere", (*stations, *everywhere))]
+    return [(station.title, own), ("Everywhere", (*_stations(desk), *everywhere))]
+
+
+def _stations(desk: Desk) -> tuple[Command, ...]:
+    """Return the commands that show a station: keys alone, the rail has buttons for them."""
+    return tuple(
+        (f"Go to {station.title}", f"Ctrl+{k}", partial(desk.enter, station.key))
+        for k, station in enumerate(STATIONS, 1)
+    )
 
 
 def _groups(desk: Desk) -> tuple[tuple[Command, ...], ...]:
@@ -110,8 +117,8 @@ def menu_of(desk: Desk, window: QWidget) -> QMenu:
     lately = QMenu("Open recent", menu)
     lately.aboutToShow.connect(partial(_list_recents, lately, desk))
     menu.insertMenu(menu.actions()[RECENT_AT], lately)
-    for k, station in enumerate(STATIONS):
-        _action(window, f"Go to {station.title}", f"Ctrl+{k + 1}", partial(desk.enter, station.key))
+    for command in _stations(desk):
+        _action(window, *command)
     return menu
 
 

@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
 from PySide6.QtCore import QPoint, QSize, Qt
-from PySide6.QtGui import QAction, QColor, QHideEvent, QKeyEvent, QKeySequence, QPainter
+from PySide6.QtGui import QAction, QColor, QKeyEvent, QPainter
 from PySide6.QtWidgets import (
     QApplication,
-    QFrame,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
     QStyledItemDelegate,
     QStyleOptionViewItem,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -23,6 +22,7 @@ from wraithon.desktop.theme.colours import INK, SOFT
 from wraithon.desktop.theme.theme import icon, text_font
 from wraithon.desktop.widgets.basics import soft
 from wraithon.desktop.widgets.panels import Sheet, label_of
+from wraithon.desktop.widgets.popup import Popup, keys_text
 from wraithon.studio.places import best_first, places_of
 
 if TYPE_CHECKING:
@@ -68,22 +68,16 @@ class _Lines(QStyledItemDelegate):
         painter.restore()
 
 
-class Finder(QFrame):
+class Finder(Popup):
     """A line to type in over a list of what it finds; Enter goes there, Escape or a click elsewhere closes it."""
 
     def __init__(self, window: QWidget, session: Session, go_to: Callable[[str, str], object]) -> None:
-        super().__init__(window, Qt.WindowType.Popup)
+        super().__init__(window, WIDTH, HEIGHT)
         self._window, self._session, self._go_to = window, session, go_to
         self._actions: list[QAction] = []
         self._entries: list[Found] = []
-        self.setObjectName("panel")
-        self.resize(QSize(WIDTH, HEIGHT))
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 10, 10, 10)
-        column.setSpacing(6)
         self.line = QLineEdit()
         self.line.textChanged.connect(self._typed)
-        self.line.installEventFilter(self)
         self.listed = QListWidget()
         self.listed.setAccessibleName("What was found")
         self.listed.setItemDelegate(_Lines(self.listed))
@@ -94,7 +88,7 @@ class Finder(QFrame):
         self.listed.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._nothing = soft("Nothing is called so. Try the beginning of one word.")
         for widget in (self.line, self.listed, self._nothing):
-            column.addWidget(widget)
+            self.column.addWidget(widget)
 
     def set_commands(self, actions: Iterable[QAction]) -> None:
         """Find these commands."""
@@ -128,21 +122,20 @@ class Finder(QFrame):
         found: dict[tuple[str, str], Found] = {}
         for widget, section in sheet.fields():
             name, where = label_of(widget), section or sheet.title.text()
-            found.setdefault((name, where), Found("field", name, where, _going_to(sheet, widget)))
+            found.setdefault((name, where), Found("field", name, where, partial(_focus, sheet, widget)))
         return list(found.values())
 
     def _things(self) -> list[Found]:
         session = self._session
         return [
-            Found(place.kind, place.name, place.where, _calling(self._go_to, place.kind, place.what))
+            Found(place.kind, place.name, place.where, partial(self._go_to, place.kind, place.what))
             for place in places_of(session.project, session.character)
         ]
 
     def _commands(self) -> Iterable[Found]:
         for action in self._actions:
             if action.isEnabled():
-                keys = ", ".join(key.toString(QKeySequence.SequenceFormat.NativeText) for key in action.shortcuts())
-                yield Found("command", action.text().replace("&", ""), keys, action.trigger)
+                yield Found("command", action.text(), keys_text(action.shortcuts()), action.trigger)
 
     # ---- finding --------------------------------------------------------------------------------
 
@@ -177,19 +170,8 @@ class Finder(QFrame):
         else:
             super().keyPressEvent(event)
 
-    def hideEvent(self, event: QHideEvent) -> None:
-        super().hideEvent(event)
-        self._window.activateWindow()  # the keys are the window's again
 
-
-def _calling(function: Callable[..., object], *values: object) -> Callable[[], object]:
-    return lambda: function(*values)
-
-
-def _going_to(sheet: Sheet, widget: QWidget) -> Callable[[], None]:
-    def go() -> None:
-        sheet.reveal(widget)
-        QApplication.processEvents()
-        widget.setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    return go
+def _focus(sheet: Sheet, widget: QWidget) -> None:
+    sheet.reveal(widget)
+    QApplication.processEvents()
+    widget.setFocus(Qt.FocusReason.ShortcutFocusReason)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import platform
 import re
+from html import escape
 from importlib import metadata, resources
 from typing import TYPE_CHECKING
 
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QTabWidget, QText
 import wraithon
 from wraithon.desktop.theme.colours import INK
 from wraithon.desktop.widgets.basics import Button, Section
+from wraithon.desktop.widgets.popup import keys_text
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -117,16 +119,12 @@ def _spread(document: QTextDocument) -> None:
 
 def _table(title: str, commands: Iterable[Command]) -> str:
     rows = "".join(
-        f"<tr><td>{_shown_keys(keys)}&nbsp;&nbsp;</td><td>{text.removesuffix(' ...')}</td></tr>"
+        f"<tr><td>{escape(keys_text(QKeySequence.listFromString(keys)))}&nbsp;&nbsp;</td>"
+        f"<td>{text.removesuffix(' ...')}</td></tr>"
         for text, keys, _ in commands
         if keys
     )
     return f'<h3 style="color: {INK}">{title}</h3><table cellpadding="2">{rows}</table>' if rows else ""
-
-
-def _shown_keys(keys: str) -> str:
-    shown = (key.toString(QKeySequence.SequenceFormat.NativeText) for key in QKeySequence.listFromString(keys))
-    return ", ".join(shown).replace("<", "&lt;")
 
 
 class AboutView(QDialog):

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, column_of, labelled, soft, tool
 from wraithon.desktop.widgets.fields import Check, NumberField
+from wraithon.desktop.widgets.popup import keys_text
 from wraithon.support.preferences import Preferences, save_preferences
 
 if TYPE_CHECKING:
@@ -171,7 +172,7 @@ class PreferencesSheet(QDialog):
         ]
         if taken:
             self.keys[text].setKeySequence(self._actions[text].shortcut())
-            self.says.setText(f"{shown(wanted)} is taken by “{taken[0]}”: give that other keys first")
+            self.says.setText(f"{keys_text([wanted])} is taken by “{taken[0]}”: give that other keys first")
             return
         self.change(keys=self.preferences.keys | {text: wanted.toString()})
 
@@ -179,11 +180,6 @@ class PreferencesSheet(QDialog):
         others = {key: value for key, value in self.preferences.keys.items() if key != text}
         self.change(keys=others)
         self.keys[text].setKeySequence(self._actions[text].shortcut())
-
-
-def shown(keys: QKeySequence) -> str:
-    """Return keys as they are called here."""
-    return keys.toString(QKeySequence.SequenceFormat.NativeText)
 
 
 def apply_keys(actions: Iterable[QAction], preferred: dict[str, str]) -> None:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QSize, Qt
-from PySide6.QtGui import QColor, QHideEvent
-from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from wraithon.desktop.theme.colours import FAINT, INK
 from wraithon.desktop.widgets.basics import soft
+from wraithon.desktop.widgets.popup import Popup
 
 if TYPE_CHECKING:
     from wraithon.desktop.session.session import Session
@@ -18,23 +19,18 @@ if TYPE_CHECKING:
 WIDTH, HEIGHT = 320, 360
 
 
-class UndoList(QFrame):
+class UndoList(Popup):
     """Opens over the window; Enter or a click goes to a step, Escape or a click elsewhere closes it."""
 
     def __init__(self, window: QWidget, session: Session) -> None:
-        super().__init__(window, Qt.WindowType.Popup)
+        super().__init__(window, WIDTH, HEIGHT)
         self._window, self._session = window, session
-        self.setObjectName("panel")
-        self.resize(QSize(WIDTH, HEIGHT))
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 10, 10, 10)
-        column.setSpacing(6)
-        column.addWidget(soft("Edits, the latest last. Enter or a click goes there."))
+        self.column.addWidget(soft("Edits, the latest last. Enter or a click goes there."))
         self.listed = QListWidget()
         self.listed.setAccessibleName("Edits")
         self.listed.itemActivated.connect(lambda _item: self.choose())
         self.listed.itemClicked.connect(lambda _item: self.choose())
-        column.addWidget(self.listed)
+        self.column.addWidget(self.listed)
 
     def open(self) -> None:
         """Show the edits as they are now, with the current one marked."""
@@ -55,7 +51,3 @@ class UndoList(QFrame):
         number = self.listed.currentRow()
         self.hide()
         self._session.go_to_step(number)
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        super().hideEvent(event)
-        self._window.activateWindow()  # the keys are the window's again

@@ -504,7 +504,9 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def about(self) -> None:
         """Show what this program is."""
-        AboutView(self).open()
+        view = AboutView(self)
+        view.finished.connect(view.deleteLater)
+        view.open()
 
     def help(self) -> None:
         """Show the guide at what has the focus."""
@@ -516,6 +518,8 @@ class Window(Plays, Folds, Compares, Picks, QMainWindow):
 
     def prefer(self) -> None:
         """Show the preferences; each holds as soon as it is changed."""
+        if self.preferences_sheet is not None:
+            self.preferences_sheet.deleteLater()
         sheet = PreferencesSheet(self, load_preferences(), self.actions())
         sheet.changed.connect(self.apply_preferences)
         self.preferences_sheet = sheet

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -18,10 +18,13 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from wraithon.picture.renderer import Renderer
+    from wraithon.project.project import View
     from wraithon.stage.player import Player
 
 
 MAX_PICTURES = 100_000
+SEEK_SLICE = 20
+"""Steps of a seek in one slice of the work."""
 
 Report = Callable[[int, int], bool]
 """Told how many of how many are done; answers whether to go on."""
@@ -62,11 +65,34 @@ def numbered(pattern: str, number: int) -> Path:
     return Path(pattern.replace(runs[0], str(number).zfill(len(runs[0]))))
 
 
+def rendering(
+    player: Player, renderer: Renderer, view: View, moments: Iterable[tuple[float, Path]], size: tuple[int, int]
+) -> Iterator[int]:
+    """Write pictures of moments, in seconds, as seen from a view, at `size` (width, height), a slice at a time.
+
+    Yields
+    ------
+    int
+        How many are written.
+    """
+    for number, (time, path) in enumerate(moments):
+        target = player.step_of(time)
+        while not player.seek_some(target, SEEK_SLICE):
+            yield number
+        write_picture(renderer.draw(player.frame(), view, *size).pixels, path)
+        yield number + 1
+
+
 def render_moment(player: Player, renderer: Renderer, time: float, size: tuple[int, int], path: Path) -> None:
     """Write the picture of one moment of the show, in seconds, at `size` (width, height)."""
-    player.seek(time)
-    picture = renderer.draw(player.frame(), player.project.view, *size)
-    write_picture(picture.pixels, path)
+    for _ in rendering(player, renderer, player.project.view, [(time, path)], size):
+        pass
+
+
+def sequence(pattern: str, start: float, fps: float, count: int) -> Iterator[tuple[float, Path]]:
+    """Yield the moments of a sequence, in seconds, and where their pictures go."""
+    for number in range(count):
+        yield start + number / fps, numbered(pattern, number)
 
 
 def render_sequence(
@@ -89,8 +115,11 @@ def render_sequence(
     count = round((span[1] - span[0]) * fps)
     if not 1 <= count <= MAX_PICTURES:
         raise RenderError(f"{span[0]:g} to {span[1]:g} s at {fps:g} a second makes {count} pictures; change the span")
-    for number in range(count):
-        render_moment(player, renderer, span[0] + number / fps, size, numbered(pattern, number))
-        if not report(number + 1, count):
-            return number + 1
-    return count
+    moments = sequence(pattern, span[0], fps, count)
+    reported = 0
+    for done in rendering(player, renderer, player.project.view, moments, size):
+        if done > reported:
+            reported = done
+            if not report(done, count):
+                break
+    return reported

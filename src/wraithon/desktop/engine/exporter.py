@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from wraithon.interchange.pictures import MAX_PICTURES, numbered, write_picture
+from wraithon.interchange.pictures import MAX_PICTURES, rendering, sequence
 from wraithon.picture.raster import RasterRenderer
 from wraithon.stage.player import Player
 from wraithon.support.errors import RenderError
@@ -18,10 +18,6 @@ if TYPE_CHECKING:
     from wraithon.picture.shipped import TextureLibrary
     from wraithon.project.project import Project, View
     from wraithon.stage.sampler_cache import SamplerCache
-
-
-SEEK_SLICE = 20
-"""Steps of a seek between two looks at the mailbox."""
 
 
 @dataclass(frozen=True)
@@ -56,8 +52,8 @@ class Exporter:
 
     def __init__(self, progress: Callable[[int, int], object], done: Callable[[str, bool], object]) -> None:
         self._progress, self._done = progress, done
-        self._work: Iterator[tuple[int, int]] | None = None
-        self._written = 0
+        self._work: Iterator[int] | None = None
+        self._written = self._count = 0
 
     @property
     def runs(self) -> bool:
@@ -75,7 +71,8 @@ class Exporter:
         """Begin to write pictures of a project's show, from its beginning."""
         renderer = RasterRenderer(library.read, library.pieces.read)
         player = Player(project, characters, samplers, partial=True)
-        self._written, self._work = 0, _writing(wish, player, renderer)
+        self._written, self._count = 0, wish.count
+        self._work = rendering(player, renderer, wish.view, _moments(wish), wish.size)
 
     def stop(self) -> None:
         """Leave the rest; what is written stays."""
@@ -89,8 +86,8 @@ class Exporter:
         if work is None:
             return
         try:
-            self._written, count = next(work)
-            self._progress(self._written, count)
+            self._written = next(work)
+            self._progress(self._written, self._count)
         except StopIteration:
             self._work = None
             self._done("1 picture written" if self._written == 1 else f"{self._written} pictures written", True)
@@ -99,15 +96,11 @@ class Exporter:
             self._done(str(error), False)
 
 
-def _writing(wish: ExportWish, player: Player, renderer: RasterRenderer) -> Iterator[tuple[int, int]]:
-    """Yield how many of how many pictures are written, after each slice of the work."""
-    count = wish.count
-    if count > MAX_PICTURES:
-        raise RenderError(f"{count:,} pictures are too many: {MAX_PICTURES:,} at most; shorten the span")
-    for number in range(count):
-        path = Path(wish.path) if count == 1 and "#" not in wish.path else numbered(wish.path, number)
-        target = player.step_of(wish.start + number / wish.fps)
-        while not player.seek_some(target, SEEK_SLICE):
-            yield number, count
-        write_picture(renderer.draw(player.frame(), wish.view, *wish.size).pixels, path)
-        yield number + 1, count
+def _moments(wish: ExportWish) -> Iterator[tuple[float, Path]]:
+    """Yield the moments that are pictured, and where their pictures go."""
+    if wish.count > MAX_PICTURES:
+        raise RenderError(f"{wish.count:,} pictures are too many: {MAX_PICTURES:,} at most; shorten the span")
+    if wish.count == 1 and "#" not in wish.path:
+        yield wish.start, Path(wish.path)
+    else:
+        yield from sequence(wish.path, wish.start, wish.fps, wish.count)

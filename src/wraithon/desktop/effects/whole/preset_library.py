@@ -5,20 +5,19 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QSize, Qt, Signal
-from PySide6.QtGui import QHideEvent, QIcon, QKeyEvent, QPixmap
+from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
 from PySide6.QtWidgets import (
-    QFrame,
     QHBoxLayout,
     QLineEdit,
     QListView,
     QListWidget,
     QListWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
 from wraithon.desktop.theme.theme import icon
 from wraithon.desktop.widgets.basics import Button, counted, image_of, soft
+from wraithon.desktop.widgets.popup import Popup
 from wraithon.interchange.presets import drop_preset, found_presets, stored_presets
 from wraithon.project.edit import with_effect
 from wraithon.project.effect import Effect
@@ -67,7 +66,7 @@ class _Search(QLineEdit):
             super().keyPressEvent(event)
 
 
-class PresetLibrary(QFrame):
+class PresetLibrary(Popup):
     """A shelf that opens over the window, and closes by Escape or a click elsewhere.
 
     Signals
@@ -79,18 +78,13 @@ class PresetLibrary(QFrame):
     pictures_wanted = Signal(object)
 
     def __init__(self, desk: Desk, over: QWidget) -> None:
-        super().__init__(over, Qt.WindowType.Popup)
+        super().__init__(over, 516, 470)
         self._desk, self._session = desk, desk.session
         self._presets: dict[str, Preset] = {}
         self._own: set[str] = set()
         """Ids of those that are the user's for all projects."""
         self._pictures: dict[str, QIcon] = {}
         self._asked: dict[str, Effect] = {}
-        self.setObjectName("panel")
-        self.resize(QSize(516, 470))
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 10, 10, 10)
-        column.setSpacing(6)
         self.listed = QListWidget()
         self.listed.setViewMode(QListView.ViewMode.IconMode)
         self.listed.setResizeMode(QListView.ResizeMode.Adjust)
@@ -109,10 +103,10 @@ class PresetLibrary(QFrame):
         self.search.setAccessibleName("Find a preset: fire, dust, trail ...")
         self.search.textChanged.connect(self.refresh)
         self.search.returnPressed.connect(self.use)
-        column.addWidget(self.search)
-        column.addWidget(self.listed, 1)
+        self.column.addWidget(self.search)
+        self.column.addWidget(self.listed, 1)
         self._text = soft("")
-        column.addWidget(self._text)
+        self.column.addWidget(self._text)
         self.add = Button(icon("list-plus"), "Add to this effect")
         self.make = Button(icon("plus"), "As a new effect")
         self.drop = Button(icon("trash"), "Not for all projects")
@@ -123,11 +117,7 @@ class PresetLibrary(QFrame):
         for button in (self.add, self.make, self.drop):
             row.addWidget(button)
         row.addStretch(1)
-        column.addLayout(row)
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        super().hideEvent(event)
-        self.parentWidget().window().activateWindow()  # the keys are the window's again
+        self.column.addLayout(row)
 
     def open_at(self, position: QPoint) -> None:
         """Open at a place of the screen, ready to be typed in."""
